@@ -1,6 +1,7 @@
 import type { ErrorBody } from "@hindglance/contract/errors";
-import { InputError } from "@hindglance/core/errors";
+import { InputError, codeOf, messageOf } from "@hindglance/core/errors";
 import { FormatError } from "@hindglance/formats/errors";
+import { isTransient } from "./db/transient";
 
 /** An answer to the caller that something is wrong: status, code, and words for people. */
 export class AppError extends Error {
@@ -26,8 +27,33 @@ export const notFound = (what: string) =>
     "It may have been deleted; go back and reload.",
   );
 
+/** Codes of PostgreSQL: no room on the disk, and a disk that cannot be written. */
+const DISK_FULL = /^(53100|58030)$/;
+
+/** What passes by itself and what is wrong with the disk, in words; else null. */
+function errorOfDatabase(e: unknown): ErrorAnswer | null {
+  if (isTransient(e)) {
+    const hint = "Try again in a moment; nothing is lost.";
+    const message = "The database does not answer just now";
+    return { status: 503, body: { code: "busy", message, hint }, expected: true };
+  }
+  if (DISK_FULL.test(codeOf(e)) || /No space left on device/.test(messageOf(e))) {
+    const hint = "Free some room there, or delete scenes and studies that are not needed.";
+    const message = "The disk of the database is full";
+    return { status: 507, body: { code: "diskFull", message, hint }, expected: true };
+  }
+  return null;
+}
+
+interface ErrorAnswer {
+  status: number;
+  body: ErrorBody;
+  /** Whether it is one that people are told of. */
+  expected: boolean;
+}
+
 /** An error as an answer; `expected`: whether it is one that people are told of. */
-export function errorBody(e: unknown): { status: number; body: ErrorBody; expected: boolean } {
+export function errorBody(e: unknown): ErrorAnswer {
   if (e instanceof AppError) {
     return {
       status: e.status,
@@ -49,13 +75,15 @@ export function errorBody(e: unknown): { status: number; body: ErrorBody; expect
       expected: true,
     };
   }
-  return {
-    status: 500,
-    body: {
-      code: "internal",
-      message: "Something went wrong in the server",
-      hint: "The server log has the details.",
-    },
-    expected: false,
-  };
+  return (
+    errorOfDatabase(e) ?? {
+      status: 500,
+      body: {
+        code: "internal",
+        message: "Something went wrong in the server",
+        hint: "The server log has the details.",
+      },
+      expected: false,
+    }
+  );
 }

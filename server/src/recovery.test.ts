@@ -162,9 +162,15 @@ test("a single worker that dies costs one range, not the run", async () => {
   ).body.id;
   const { runId } = await testServer.importScene(study, "c_20250502_VV.tif", large(false));
   await busy(runId);
-  const pids = (await testServer.query<{ pid: number }>("SELECT pid FROM worker")).map(
-    (w) => w.pid,
-  );
+  const pids = (
+    await testServer.query<{ pid: number }>(`
+      SELECT split_part(application_name, ' ', 3)::int AS pid
+      FROM pg_stat_activity
+      WHERE datname = current_database()
+        AND application_name LIKE 'hind-glance worker %'
+        AND split_part(application_name, ' ', 3) ~ '^[0-9]+$'
+    `)
+  ).map(({ pid }) => pid);
   expect(pids.length).toBeGreaterThanOrEqual(2);
   process.kill(pids[0]!, "SIGKILL");
   expect((await testServer.ended(runId, 90_000)).state).toBe("done");

@@ -33,10 +33,9 @@ function portOf(address: ReturnType<Server["address"]>): number {
 /** Starts the API on a migrated database. Workers are separate processes; see main.ts. */
 export async function serve(config: Config, previewScript: string): Promise<Running> {
   const log = pino({ level: config.logLevel });
-  const db = new Database(config.databaseUrl, 10);
+  const db = new Database(config.databaseUrl, { max: 10 });
   await migrate(db);
-  const engine = new Engine(db, RUN_KINDS, 4 << 20);
-  await engine.start();
+  const engine = new Engine(db, RUN_KINDS);
   await db.withTransaction(async (client) => {
     await sweepBrokenBlobs(client);
     await sweepForgottenUploads(client);
@@ -45,7 +44,7 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
     await sweepNodes(client);
     await sweepImages(client);
   });
-  await engine.recover(true);
+  await engine.recover();
   const previews = new PreviewPool(previewScript, config.databaseUrl, 2, 64 << 20);
   let hosts: string[] = [];
   const services: Services = {
@@ -74,9 +73,9 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
       ...config.allowedHosts,
     ]),
   ];
-  // Ranges of workers that fell silent go to others.
+  // What dead workers left goes to others; what nobody moved on goes on.
   const supervisor = setInterval(() => {
-    void engine.recover(false).catch((e) => log.warn(e));
+    void engine.recover().catch((e) => log.warn(e));
   }, 2000);
   return {
     server,
@@ -87,7 +86,6 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
       server.closeAllConnections();
       await new Promise((ok) => server.close(ok));
       await previews.close();
-      await engine.stop();
       await db.close();
     },
   };

@@ -1,30 +1,41 @@
 import { readConfig } from "./config";
 import { migrate } from "./db/migrations";
 import { Database } from "./db/pool";
+import { tried } from "./db/transient";
 import { Engine } from "./runs/engine";
 import { RUN_KINDS } from "./runs/kinds";
+import { Worker } from "./runs/worker";
 
 // A process that takes ranges of runs from the queue. Any number of them, on any host that reaches
 // the database.
-const config = readConfig();
-const db = new Database(config.databaseUrl, 5);
-await migrate(db);
-const engine = new Engine(db, RUN_KINDS, 96 << 20);
-await engine.start();
-await engine.work();
 
+/** How long the database may be away when a worker begins, milliseconds. */
+const BEGIN_MS = 600_000;
+/** How long a worker has to let go before it ends all the same, milliseconds. */
+const STOP_MS = 2500;
+
+let worker: Worker | null = null;
 let stopping = false;
 async function stop(): Promise<void> {
   if (stopping) {
     return;
   }
   stopping = true;
-  await Promise.race([engine.stop(), new Promise((ok) => setTimeout(ok, 2500))]);
+  await Promise.race([worker?.stop(), new Promise((ok) => setTimeout(ok, STOP_MS))]);
   process.exit(0);
 }
 process.on("SIGINT", () => void stop());
 process.on("SIGTERM", () => void stop());
-// The server that started this worker is gone, however it ended.
+// The server that started this worker is gone, however it ended: maybe before this was listened to.
 if (process.send) {
   process.on("disconnect", () => void stop());
+  if (!process.connected) {
+    void stop();
+  }
 }
+
+const config = readConfig();
+const db = new Database(config.databaseUrl, { max: 4, name: "hind-glance worker" });
+await tried(() => migrate(db), { forMs: BEGIN_MS });
+worker = new Worker(db, new Engine(db, RUN_KINDS), 96 << 20);
+worker.start();

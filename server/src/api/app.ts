@@ -54,7 +54,8 @@ export function makeApp(services: Services): Express {
     }),
   );
   const api = express.Router();
-  api.get("/health", (_req, res) => {
+  api.get("/health", async (_req, res) => {
+    await services.db.withClient((client) => client.query("SELECT 1"));
     res.json({ ok: true, name: "Hind Glance" });
   });
   // Uploads read the raw body themselves; everything else is JSON.

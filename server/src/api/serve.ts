@@ -1,6 +1,7 @@
 import type { Request, Response, Router } from "express";
 import * as yup from "yup";
 import type { AnyRoute, ParamsIn, Route } from "@hindglance/contract/route";
+import { AWAY_MS, tried } from "../db/transient";
 import { checked, idOf } from "./http";
 
 /** A request whose parts have been checked with its route. */
@@ -70,7 +71,7 @@ const part = <T>(schema: yup.ISchema<T> | null, value: unknown, where: "body" | 
 
 /**
  * Serves a route: the request is checked with it before the work, and what the work gives is the
- * answer. Without an answer the status is 204. Under test an answer that breaks its route fails the
+ * answer. The work of a GET may be done several times. Without an answer the status is 204. Under test an answer that breaks its route fails the
  * request.
  */
 export function serve<Path extends string, Query, Body, Answer>(
@@ -79,13 +80,18 @@ export function serve<Path extends string, Query, Body, Answer>(
   work: (asked: Asked<Path, Query, Body>) => Promise<Answer | Reply<Answer>>,
 ): void {
   router[VERBS[route.method]](route.path, async (req: Request, res: Response) => {
-    const given = await work({
+    const asked = {
       params: paramsOf(req),
       query: part(route.query, req.query, "query"),
       body: part(route.body, req.body, "body"),
       req,
       res,
-    });
+    };
+    // What only reads is asked again while the database is away.
+    const given =
+      route.method === "GET"
+        ? await tried(() => work(asked), { forMs: AWAY_MS })
+        : await work(asked);
     const { status, answer } = given instanceof Reply ? given : new Reply(200, given);
     if (!route.answer) {
       res.status(204).end();

@@ -15,10 +15,10 @@ import {
   listParts,
   listUploads,
   nameBlob,
-  receiveBlob,
   setBlobDetail,
   setBlobPurpose,
 } from "../db/blobs";
+import { receiveBlob } from "../db/receiving";
 import type { BlobDetail, Inspection } from "../db/inspection";
 import { AppError, errorBody, notFound } from "../errors";
 import { inspect, inspectTogether } from "../products/inspect/inspect";

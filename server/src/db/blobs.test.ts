@@ -10,12 +10,11 @@ import {
   listMapFiles,
   listRunFiles,
   listUploads,
-  receiveBlob,
   sweepBrokenBlobs,
   sweepForgottenUploads,
   sweepUnfinishedFiles,
-  type Arriving,
 } from "./blobs";
+import { receiveBlob, type Arriving } from "./receiving";
 
 const testDatabase = databaseForTests();
 let study: string;

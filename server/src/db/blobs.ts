@@ -1,12 +1,9 @@
 import type { MadeFile } from "@hindglance/contract/changeMaps";
-import { type Hash, createHash } from "node:crypto";
 import { LRUCache } from "lru-cache";
-import { codeOf } from "@hindglance/core/errors";
 import { FormatError } from "@hindglance/formats/errors";
 import type { ByteSource } from "@hindglance/formats/source";
-import { AppError, notFound } from "../errors";
 import type { BlobDetail } from "./inspection";
-import { type BinaryRow, assertUuid, copyIn, copyOut, int4, uuidBytes } from "./copy";
+import { assertUuid, copyOut } from "./copy";
 import type { Client, Database } from "./pool";
 
 /**
@@ -132,117 +129,6 @@ export const sweepForgottenUploads = async (client: Client): Promise<number> =>
       `,
     )
   ).rowCount ?? 0;
-
-/** A blob that is to be received. */
-export interface Arriving {
-  id?: string;
-  studyId: string | null;
-  purpose: string;
-  name: string;
-  mediaType?: string;
-  maxBytes: number;
-  detail?: object;
-}
-
-/** A blob without bytes yet, in the state 'receiving'; its id. */
-async function announceBlob(client: Client, b: Arriving): Promise<string> {
-  const { rows } = await client
-    .query<{ id: string }>(
-      `
-        INSERT INTO blob (id, study_id, purpose, name, media_type, detail)
-        VALUES (coalesce($6, gen_random_uuid()), $1, $2, $3, $4, $5)
-        RETURNING id
-      `,
-      [b.studyId, b.purpose, b.name, b.mediaType ?? null, b.detail ?? null, b.id ?? null],
-    )
-    .catch((e: unknown) => {
-      if (codeOf(e) === "23503") {
-        throw notFound("study");
-      }
-      throw e;
-    });
-  return rows[0]!.id;
-}
-
-async function concludeBlob(client: Client, id: string, got: Received): Promise<Blob> {
-  const { rows } = await client.query<Blob>(
-    `
-      UPDATE blob
-      SET size = $2, sha256 = $3, state = 'ready'
-      WHERE id = $1
-      RETURNING ${COLUMNS}
-    `,
-    [id, got.size, got.hash.digest("hex")],
-  );
-  return rows[0]!;
-}
-
-interface Received {
-  size: number;
-  hash: Hash;
-}
-
-/**
- * Rows of a chunk each of the bytes that come; `got` counts and hashes them on their way.
- * @throws AppError when there are more than `b.maxBytes`
- */
-async function* chunkRows(
-  id: string,
-  b: Arriving,
-  bytes: AsyncIterable<Uint8Array>,
-  got: Received,
-): AsyncGenerator<BinaryRow> {
-  const key = uuidBytes(id);
-  let seq = 0;
-  let parts: Uint8Array[] = [];
-  let held = 0;
-  for await (const piece of bytes) {
-    got.size += piece.length;
-    if (got.size > b.maxBytes) {
-      throw new AppError(
-        413,
-        "tooLarge",
-        `${b.name} is larger than ${Math.round(b.maxBytes / 2 ** 30)} GB, the most that can be taken`,
-        "file",
-      );
-    }
-    got.hash.update(piece);
-    parts.push(piece);
-    held += piece.length;
-    while (held >= CHUNK) {
-      const all = Buffer.concat(parts);
-      yield [key, int4(seq++), all.subarray(0, CHUNK)];
-      parts = all.length > CHUNK ? [all.subarray(CHUNK)] : [];
-      held = all.length - CHUNK;
-    }
-  }
-  if (held > 0) {
-    yield [key, int4(seq++), Buffer.concat(parts)];
-  }
-}
-
-/**
- * Streams bytes into the store. Nothing larger than a chunk is held; the blob becomes 'ready' only
- * with its last byte.
- * @throws AppError when it grows past `maxBytes`; nothing is left then
- */
-export async function receiveBlob(
-  db: Database,
-  b: Arriving,
-  bytes: AsyncIterable<Uint8Array>,
-): Promise<Blob> {
-  const id = await db.withClient((client) => announceBlob(client, b));
-  const got: Received = { size: 0, hash: createHash("sha256") };
-  try {
-    return await db.withTransaction(async (client) => {
-      await copyIn(client, "blob_chunk (blob_id, seq, bytes)", chunkRows(id, b, bytes, got));
-      return concludeBlob(client, id, got);
-    });
-  } catch (error) {
-    await db.withClient((client) => deleteBlob(client, id)).catch(() => {});
-    throw error;
-  }
-}
 
 /** Random access to a stored blob, a few chunks in memory. */
 export class BlobSource implements ByteSource {

@@ -344,6 +344,42 @@ AFTER UPDATE OR DELETE ON blob FOR EACH ROW
 EXECUTE FUNCTION study_tell ();
 `,
   },
+  {
+    id: 7,
+    name: "workers live by their connection; bytes that come are told to nobody",
+    sql: `
+DROP SCHEMA IF EXISTS pgboss CASCADE;
+
+DROP TABLE worker;
+
+ALTER TABLE run_range
+DROP COLUMN claimed_by;
+
+ALTER TABLE run_range
+ADD COLUMN claimed_by integer;
+
+UPDATE run_range
+SET state = 'queued'
+WHERE state = 'active';
+
+CREATE SEQUENCE worker_key AS integer CYCLE;
+
+CREATE INDEX run_range_active ON run_range (claimed_by)
+WHERE state = 'active';
+
+-- That more bytes of a file have come is told to nobody.
+DROP TRIGGER blob_told ON blob;
+
+CREATE TRIGGER blob_told
+AFTER UPDATE ON blob FOR EACH ROW
+WHEN (OLD.size = NEW.size OR OLD.state <> NEW.state)
+EXECUTE FUNCTION study_tell ();
+
+CREATE TRIGGER blob_gone_told
+AFTER DELETE ON blob FOR EACH ROW
+EXECUTE FUNCTION study_tell ();
+`,
+  },
 ];
 
 /**

@@ -1,37 +1,94 @@
+import { setTimeout as wait } from "node:timers/promises";
 import pg from "pg";
-import { codeOf, messageOf } from "@hindglance/core/errors";
+import { messageOf } from "@hindglance/core/errors";
+import { AppError } from "../errors";
+import { isConnectionLost } from "./transient";
 
 export type Client = pg.PoolClient;
 
+/** What the database notifies of. */
+export type Channel = "hg_work" | "hg_runs" | "hg_studies";
+
+/** How long somebody waits for a connection of the pool, milliseconds. */
+const WAIT_MS = 10_000;
+/** Pause before a broken connection is made again, milliseconds. */
+const AGAIN_MS = 300;
+
+interface Limits {
+  /** Connections at a time. */
+  max?: number;
+  /** How long somebody waits for one that is free, milliseconds. */
+  waitMs?: number;
+  /** What the connections are called in the list of the database. */
+  name?: string;
+}
+
 /**
  * Connections of one process. Everything that talks to PostgreSQL goes through withClient or
- * withTransaction.
+ * withTransaction; notices come over a connection of their own.
  */
 export class Database {
-  readonly pool: pg.Pool;
-  private readonly listeners = new Set<() => void>();
+  private readonly pool: pg.Pool;
+  private readonly listeners = new Set<() => Promise<void>>();
+  private readonly name: string;
+
   constructor(
     readonly url: string,
-    max = 8,
+    { max = 8, waitMs = WAIT_MS, name = "hind-glance" }: Limits = {},
   ) {
-    this.pool = new pg.Pool({ connectionString: url, max, application_name: "hind-glance" });
+    this.name = name;
+    this.pool = new pg.Pool({
+      connectionString: url,
+      max,
+      application_name: name,
+      connectionTimeoutMillis: waitMs,
+      keepAlive: true,
+    });
     // A connection that breaks while idle is replaced by the pool; without a listener it would end
     // the process.
     this.pool.on("error", () => {});
   }
 
+  /** @throws AppError 503 where none is free in time */
+  private async checkout(): Promise<Client> {
+    try {
+      return await this.pool.connect();
+    } catch (error) {
+      if (/timeout exceeded when trying to connect/.test(messageOf(error))) {
+        throw new AppError(
+          503,
+          "busy",
+          "The server has no connection to its database free",
+          undefined,
+          "Try again in a moment; nothing is lost.",
+        );
+      }
+      throw error;
+    }
+  }
+
+  /**
+   * Lends a connection. One that breaks meanwhile is not lent again.
+   * @throws what the work throws; AppError 503 where none is free in time
+   */
   async withClient<T>(work: (client: Client) => Promise<T>): Promise<T> {
-    const client = await this.pool.connect();
+    const client = await this.checkout();
     let broken: Error | undefined;
+    // It can break while nothing is asked of it; without a listener that would end the process.
+    const onError = (error: Error) => {
+      broken = error;
+    };
+    client.on("error", onError);
     try {
       return await work(client);
     } catch (error) {
-      if (isConnectionError(error)) {
-        broken = error;
+      if (isConnectionLost(error)) {
+        broken ??= error;
       }
       throw error;
     } finally {
       client.release(broken);
+      client.off("error", onError);
     }
   }
 
@@ -50,63 +107,67 @@ export class Database {
   }
 
   /**
-   * Calls back on every notice of a channel until stopped; a connection that breaks is made again.
+   * Calls back on every notice of a channel until stopped. A connection that breaks is made again.
+   * @param onBack is called then: what was notified meanwhile was not heard
    */
   listen(
-    channel: "hg_work" | "hg_runs" | "hg_studies",
+    channel: Channel,
     onNotice: (payload: string) => void,
+    onBack: () => void = () => {},
   ): () => void {
-    let stopped = false;
-    let current: pg.PoolClient | null = null;
-    const open = async (): Promise<void> => {
-      if (stopped) {
-        return;
-      }
-      try {
-        const client = await this.pool.connect();
-        current = client;
-        client.on("notification", (notification) => onNotice(notification.payload ?? ""));
-        client.once("error", (e: Error) => {
-          current = null;
-          client.release(e);
-          setTimeout(() => void open(), 500);
-        });
-        await client.query(`LISTEN ${channel}`);
-        if (stopped) {
-          client.release(true);
-        }
-      } catch {
-        setTimeout(() => void open(), 500);
-      }
-    };
-    void open();
+    const ending = new AbortController();
+    const ended = this.listenUntil(ending.signal, channel, onNotice, onBack);
     const stop = () => {
-      stopped = true;
-      current?.release(true);
-      current = null;
+      ending.abort();
       this.listeners.delete(stop);
+      return ended;
     };
     this.listeners.add(stop);
-    return stop;
+    return () => void stop();
+  }
+
+  private async listenUntil(
+    signal: AbortSignal,
+    channel: Channel,
+    onNotice: (payload: string) => void,
+    onBack: () => void,
+  ): Promise<void> {
+    for (let isFirst = true; !signal.aborted;) {
+      const client = new pg.Client({
+        connectionString: this.url,
+        application_name: `${this.name} ${channel}`,
+        keepAlive: true,
+      });
+      let end = () => {};
+      const over = new Promise<void>((ok) => {
+        end = ok;
+      });
+      client.once("end", end);
+      client.on("error", end);
+      signal.addEventListener("abort", end);
+      client.on("notification", ({ payload }) => onNotice(payload ?? ""));
+      try {
+        await client.connect();
+        await client.query(`LISTEN ${channel}`);
+        if (!isFirst) {
+          onBack();
+        }
+        isFirst = false;
+        await over;
+      } catch {
+        // The database is away: it is asked again below.
+      }
+      signal.removeEventListener("abort", end);
+      await client.end().catch(() => {});
+      if (!signal.aborted) {
+        await wait(AGAIN_MS, undefined, { signal }).catch(() => {});
+      }
+    }
   }
 
   /** Ends all connections, those that listen too. */
-  close(): Promise<void> {
-    for (const stop of [...this.listeners]) {
-      stop();
-    }
-    return this.pool.end();
+  async close(): Promise<void> {
+    await Promise.all([...this.listeners].map((stop) => stop()));
+    await this.pool.end();
   }
 }
-
-function isConnectionError(e: unknown): e is Error {
-  return /^(08|57P)/.test(codeOf(e)) || /Connection terminated|ECONNRESET/.test(messageOf(e));
-}
-
-/** Lets a library that brings SQL of its own take part in a transaction. */
-export const queryOf =
-  (client: Client) =>
-  async (text: string, values: unknown[]): Promise<{ rows: object[]; rowCount: number }> => {
-    const { rows, rowCount } = await client.query<pg.QueryResultRow>(text, values);
-    return { rows, rowCount: rowCount ?? 0 };
-  };

@@ -1,11 +1,5 @@
 import type { Client } from "./pool";
-
-/** Which range of which phase of a run. */
-export interface RangeAt {
-  run_id: string;
-  phase: number;
-  seq: number;
-}
+import { PRESENCE } from "./presence";
 
 /** A range as a worker takes it, and how often it was taken. */
 export interface ClaimedRange {
@@ -38,7 +32,7 @@ export async function startPhase(
  * Takes a waiting range for a worker, of the newest run first: what somebody just asked for does
  * not wait behind a long run.
  */
-export async function claimRange(client: Client, worker: string): Promise<ClaimedRange | null> {
+export async function claimRange(client: Client, worker: number): Promise<ClaimedRange | null> {
   return (
     (
       await client.query<ClaimedRange>(
@@ -94,7 +88,7 @@ export async function finishRange(
   run: string,
   phase: number,
   seq: number,
-  worker: string,
+  worker: number,
   result: object | null,
 ): Promise<boolean> {
   return (
@@ -145,50 +139,44 @@ export const rangeResults = async <T>(client: Client, run: string, phase: number
     )
   ).rows.map((row) => row.result);
 
-/**
- * Ranges whose worker has not been seen for a while go back to the queue; ranges that were never
- * picked up are named again.
- */
-export async function releaseLostRanges(client: Client, silentSeconds: number): Promise<RangeAt[]> {
+/** Gives back what a worker holds and does not work on; that it was claimed does not count. */
+export const releaseRangesOf = async (client: Client, worker: number): Promise<void> => {
   await client.query(
     `
-    DELETE FROM worker
-    WHERE seen_at < now() - make_interval(secs => $1)
-  `,
-    [silentSeconds],
+      UPDATE run_range
+      SET state = 'queued', claimed_by = NULL, attempts = attempts - 1
+      WHERE claimed_by = $1
+        AND state = 'active'
+    `,
+    [worker],
   );
-  return (
-    await client.query<RangeAt>(`
-      UPDATE run_range x
-      SET state = 'queued', claimed_by = NULL
-      FROM run r
-      WHERE r.id = x.run_id
-        AND r.state = 'running'
-        AND x.state = 'active'
-        AND NOT EXISTS (
-          SELECT 1
-          FROM worker w
-          WHERE w.id = x.claimed_by
-        )
-      RETURNING x.run_id, x.phase, x.seq
-    `)
-  ).rows;
-}
+};
 
-/** Ranges that wait for a worker. */
-export const queuedRanges = async (client: Client): Promise<RangeAt[]> =>
+/** Ranges of running runs whose worker lives no more go back to the queue; how many. */
+export const releaseLostRanges = async (client: Client): Promise<number> =>
   (
-    await client.query<RangeAt>(
+    await client.query(
       `
-        SELECT x.run_id, x.phase, x.seq
-        FROM run_range x
-          JOIN run r ON r.id = x.run_id
-        WHERE r.state = 'running'
-          AND x.state = 'queued'
-          AND x.phase = r.phase
+        UPDATE run_range x
+        SET state = 'queued', claimed_by = NULL
+        FROM run r
+        WHERE r.id = x.run_id
+          AND r.state = 'running'
+          AND x.state = 'active'
+          AND NOT EXISTS (
+            SELECT 1
+            FROM pg_locks l
+              JOIN pg_database d ON d.oid = l.database
+            WHERE d.datname = current_database()
+              AND l.locktype = 'advisory'
+              AND l.granted
+              AND l.classid = $1::int::oid
+              AND l.objid = x.claimed_by::oid
+          )
       `,
+      [PRESENCE],
     )
-  ).rows;
+  ).rowCount ?? 0;
 
 /** Tells the workers that there are ranges to do. */
 export const notifyWork = async (client: Client): Promise<void> => {

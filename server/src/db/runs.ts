@@ -34,10 +34,30 @@ const COLUMNS = `
 /** A run, or null. */
 export const findRun = async (client: Client, id: string): Promise<Run | null> =>
   (await client.query<Run>(`SELECT ${COLUMNS} FROM run r WHERE id = $1`, [id])).rows[0] ?? null;
-/** The same, held until the transaction ends: whoever moves a run on does it alone. */
-export const lockRun = async (client: Client, id: string): Promise<Run | null> =>
-  (await client.query<Run>(`SELECT ${COLUMNS} FROM run r WHERE id = $1 FOR UPDATE`, [id]))
+/**
+ * How a run is held until the transaction ends. `moving`: by whoever moves it on, who does it alone.
+ * `ending`: besides that, nobody writes for it any more, and what was being written is written.
+ */
+const HOLDS = { moving: "FOR NO KEY UPDATE", ending: "FOR UPDATE" };
+
+/** A run, held until the transaction ends; or null. */
+export const lockRun = async (
+  client: Client,
+  id: string,
+  how: keyof typeof HOLDS,
+): Promise<Run | null> =>
+  (await client.query<Run>(`SELECT ${COLUMNS} FROM run r WHERE id = $1 ${HOLDS[how]}`, [id]))
     .rows[0] ?? null;
+
+/** Whether a run is running. */
+export const isRunning = async (client: Client, id: string): Promise<boolean> =>
+  (await client.query("SELECT 1 FROM run WHERE id = $1 AND state = 'running'", [id])).rowCount ===
+  1;
+
+/** The same, and it stays so until the transaction ends: many may write for it at a time. */
+export const staysRunning = async (client: Client, id: string): Promise<boolean> =>
+  (await client.query("SELECT 1 FROM run WHERE id = $1 AND state = 'running' FOR KEY SHARE", [id]))
+    .rowCount === 1;
 
 /** Begins a run with its phases; gives its id. */
 export async function createRun(
@@ -228,13 +248,22 @@ const OPEN_PREPARE_RUNS = `
 export const listPrepareRuns = async (client: Client, study: string): Promise<OpenPrepareRun[]> =>
   (await client.query<OpenPrepareRun>(OPEN_PREPARE_RUNS, [study])).rows;
 
-/** Runs that are under way, with the phase that each is in. */
-export const listRunning = async (client: Client): Promise<{ id: string; phase: number }[]> =>
+/** Runs that are under way though every range of their phase is done. */
+export const listStuck = async (client: Client): Promise<string[]> =>
   (
-    await client.query<{ id: string; phase: number }>(
-      "SELECT id, phase FROM run WHERE state = 'running'",
-    )
-  ).rows;
+    await client.query<{ id: string }>(`
+      SELECT r.id
+      FROM run r
+      WHERE r.state = 'running'
+        AND NOT EXISTS (
+          SELECT 1
+          FROM run_range x
+          WHERE x.run_id = r.id
+            AND x.phase = r.phase
+            AND x.state <> 'done'
+        )
+    `)
+  ).rows.map(({ id }) => id);
 
 /** Ends the runs of a study; their workers notice within half a second. */
 export const cancelRunsOf = async (client: Client, study: string): Promise<void> => {

@@ -20,7 +20,7 @@ let testServer: TestServer;
 let db: Database;
 beforeAll(async () => {
   testServer = await TestServer.start({ workers: 0 });
-  db = new Database(testServer.url, 4);
+  db = new Database(testServer.url, { max: 4 });
 }, 60_000);
 afterAll(async () => {
   await db.close();

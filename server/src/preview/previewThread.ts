@@ -1,4 +1,5 @@
 import { workerData } from "piscina";
+import { AWAY_MS, tried } from "../db/transient";
 import { errorBody } from "../errors";
 import { PreviewService } from "./service";
 import type { Performers, PreviewKind, PreviewTask, Previews } from "./tasks";
@@ -20,7 +21,7 @@ function perform<K extends PreviewKind>(
  */
 export default async function run(task: PreviewTask): Promise<unknown> {
   try {
-    return { value: await perform(task.kind, task) };
+    return { value: await tried(() => perform(task.kind, task), { forMs: AWAY_MS }) };
   } catch (error) {
     const { status, body, expected } = errorBody(error);
     if (!expected) {

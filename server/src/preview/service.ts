@@ -37,7 +37,7 @@ const SAMPLED_BLOCKS = 6;
 export class PreviewService {
   private readonly evaluator: Evaluator;
   constructor(url: string, cacheBytes: number) {
-    const db = new Database(url, 2);
+    const db = new Database(url, { max: 2, name: "hind-glance preview" });
     const sources = new StoredSources(db, cacheBytes);
     this.evaluator = new Evaluator({
       sources,

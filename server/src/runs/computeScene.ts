@@ -6,7 +6,7 @@ import { deleteImage, finishImage } from "../db/images";
 import { deleteScene, setSceneImage } from "../db/scenes";
 import { addToLedger, touchStudy } from "../db/studies";
 import { AppError } from "../errors";
-import type { RunKind } from "./engine";
+import type { RunKind } from "./kind";
 import { ImagePhases } from "./imagePhases";
 import { evaluatorFor } from "./mapPhases";
 

@@ -1,9 +1,12 @@
 import { InputError } from "@hindglance/core/errors";
 import { claimRange, setRangeProgress } from "../db/ranges";
 import { findRun, listRuns, runProgress } from "../db/runs";
-import { gone, seen } from "../db/workers";
+import { Presence } from "../db/presence";
+import { type Client, Database } from "../db/pool";
 import { databaseForTests } from "../testing/database";
-import { Engine, type RunKind } from "./engine";
+import { Engine } from "./engine";
+import type { RunKind } from "./kind";
+import { Worker } from "./worker";
 
 const testDatabase = databaseForTests();
 let study: string;
@@ -12,9 +15,9 @@ beforeAll(async () => {
   await testDatabase.withClient((client) => client.query("CREATE TABLE written (name text)"));
 }, 60_000);
 
-const engines: Engine[] = [];
+const workers: Worker[] = [];
 afterEach(async () => {
-  await Promise.all(engines.splice(0).map((engine) => engine.stop()));
+  await Promise.all(workers.splice(0).map((worker) => worker.stop()));
   await testDatabase.withClient((client) => client.query("DELETE FROM run"));
 });
 
@@ -50,11 +53,15 @@ const counting = (more: Partial<RunKind<Counting>> = {}): RunKind<Counting> => (
   ...more,
 });
 
-async function engineOf(kind: RunKind<Counting>): Promise<Engine> {
-  const engine = new Engine(testDatabase.db, { counting: kind }, 1 << 20);
-  engines.push(engine);
-  await engine.start();
-  return engine;
+const engineOf = (kind: RunKind<Counting>): Engine =>
+  new Engine(testDatabase.db, { counting: kind });
+
+/** Lets a worker take ranges until the test ends. */
+function work(engine: Engine): Worker {
+  const worker = new Worker(testDatabase.db, engine, 1 << 20);
+  workers.push(worker);
+  worker.start();
+  return worker;
 }
 
 const submit = (engine: Engine, upTo: number[], kind = "counting"): Promise<string> =>
@@ -72,11 +79,19 @@ const rangesOf = async (run: string) =>
     )
   ).rows;
 
+/** What ranges wrote, in order. */
+const written = async (): Promise<string[]> =>
+  (
+    await testDatabase.withClient((client) =>
+      client.query<{ name: string }>("SELECT name FROM written ORDER BY name"),
+    )
+  ).rows.map(({ name }) => name);
+
 describe("a run from its order to its end", () => {
   test("phases follow each other, ranges are done once, results arrive in order", async () => {
-    const engine = await engineOf(counting());
+    const engine = engineOf(counting());
     const id = await submit(engine, [3, 2]);
-    await engine.work();
+    work(engine);
     const run = await engine.wait(id, 20_000);
     expect(run).toMatchObject({ state: "done", error: null, result: { sums: [0 + 1 + 4, 0 + 1] } });
     expect(run.finishedAt).not.toBeNull();
@@ -95,7 +110,7 @@ describe("a run from its order to its end", () => {
   });
 
   test("a phase without ranges is passed over; a run of none of them ends as it is ordered", async () => {
-    const engine = await engineOf(counting());
+    const engine = engineOf(counting());
     const id = await submit(engine, [0, 0]);
     const run = await testDatabase.withClient((client) => findRun(client, id));
     expect(run).toMatchObject({ state: "done", result: { sums: [0, 0] } });
@@ -103,7 +118,7 @@ describe("a run from its order to its end", () => {
   });
 
   test("an order that is rolled back leaves nothing", async () => {
-    const engine = await engineOf(counting());
+    const engine = engineOf(counting());
     const { db } = testDatabase;
     await expect(
       db.withTransaction(async (client) => {
@@ -120,7 +135,7 @@ describe("a run from its order to its end", () => {
   });
 
   test("a kind that nobody knows is refused by its name", async () => {
-    const engine = await engineOf(counting());
+    const engine = engineOf(counting());
     await expect(submit(engine, [1], "knitting")).rejects.toThrow("No run of kind knitting");
   });
 
@@ -134,8 +149,9 @@ describe("a run from its order to its end", () => {
           return { result: { square: seq * seq } };
         },
       });
-    const [one, other] = [await engineOf(slow("one")), await engineOf(slow("other"))];
-    await Promise.all([one.work(), other.work()]);
+    const [one, other] = [engineOf(slow("one")), engineOf(slow("other"))];
+    work(one);
+    work(other);
     const id = await submit(one, [12]);
     const run = await one.wait(id, 30_000);
     expect(run.result).toEqual({ sums: [506] });
@@ -147,7 +163,7 @@ describe("a run from its order to its end", () => {
 
 describe("progress", () => {
   test("is the share of the phases' weights; within a phase, of its ranges", async () => {
-    const engine = await engineOf(counting());
+    const engine = engineOf(counting());
     const id = await submit(engine, [2, 6]);
     const { db } = testDatabase;
     const shareOf = async () => (await db.withClient((client) => runProgress(client, id)))!;
@@ -159,12 +175,6 @@ describe("progress", () => {
 });
 
 describe("writing", () => {
-  const written = async (): Promise<string[]> =>
-    (
-      await testDatabase.withClient((client) =>
-        client.query<{ name: string }>("SELECT name FROM written ORDER BY name"),
-      )
-    ).rows.map(({ name }) => name);
   const writing = (after: () => void = () => {}) =>
     counting({
       work: (_phase, seq) =>
@@ -179,20 +189,20 @@ describe("writing", () => {
   afterEach(() => testDatabase.withClient((client) => client.query("DELETE FROM written")));
 
   test("what a range writes stands with the range's end", async () => {
-    const engine = await engineOf(writing());
-    await engine.work();
+    const engine = engineOf(writing());
+    work(engine);
     const id = await submit(engine, [2]);
     expect((await engine.wait(id, 20_000)).state).toBe("done");
     expect(await written()).toEqual(["range 0", "range 1"]);
   });
 
   test("where the writing fails neither stands, and the run says why", async () => {
-    const engine = await engineOf(
+    const engine = engineOf(
       writing(() => {
         throw new InputError("The grid is too large", "grid", "Take larger cells.");
       }),
     );
-    await engine.work();
+    work(engine);
     const id = await submit(engine, [1]);
     expect(await engine.wait(id, 20_000)).toMatchObject({
       state: "failed",
@@ -206,7 +216,7 @@ describe("writing", () => {
 
 describe("cancelling", () => {
   test("a waiting run ends at once, and what it left is taken away; once", async () => {
-    const engine = await engineOf(counting());
+    const engine = engineOf(counting());
     const id = await submit(engine, [2]);
     expect(await engine.cancel(id)).toBe(true);
     expect(await engine.cancel(id)).toBe(false);
@@ -222,7 +232,7 @@ describe("cancelling", () => {
     });
     let stopped = false;
     let wrote = false;
-    const engine = await engineOf(
+    const engine = engineOf(
       counting({
         work: async (_phase, _seq, _params, { signal }) => {
           begun();
@@ -237,7 +247,7 @@ describe("cancelling", () => {
         },
       }),
     );
-    await engine.work();
+    work(engine);
     const id = await submit(engine, [1]);
     await started;
     expect(await engine.cancel(id)).toBe(true);
@@ -252,7 +262,7 @@ describe("cancelling", () => {
   });
 
   test("nothing that has ended can be cancelled, nor what never was", async () => {
-    const engine = await engineOf(counting());
+    const engine = engineOf(counting());
     const id = await submit(engine, [0]);
     expect(await engine.cancel(id)).toBe(false);
     expect(await engine.cancel("0a000000-0000-4000-8000-0000000000aa")).toBe(false);
@@ -261,103 +271,246 @@ describe("cancelling", () => {
 });
 
 describe("workers that die", () => {
-  const dead = "0a000000-0000-4000-8000-00000000dead";
-  const claim = (worker: string) => testDatabase.withClient((client) => claimRange(client, worker));
+  const claim = ({ key }: Presence) => testDatabase.withClient((client) => claimRange(client, key));
+  const living = () => Presence.open(testDatabase.db.url);
 
-  test("the range of one that is not seen any more goes to another", async () => {
-    const engine = await engineOf(counting());
+  test("the range of one whose connection is gone goes to another", async () => {
+    const engine = engineOf(counting());
     const id = await submit(engine, [1]);
-    await testDatabase.withClient((client) => seen(client, dead, "host", 1));
+    const dead = await living();
     expect(await claim(dead)).toMatchObject({ run: id, phase: 0, seq: 0, attempts: 1 });
     expect(await claim(dead)).toBeNull();
-    await testDatabase.withClient((client) => gone(client, dead));
-    expect(await engine.recover(false)).toBe(1);
-    await engine.work();
+    await dead.close();
+    expect(await engine.recover()).toEqual({ ranges: 1, runs: 0 });
+    work(engine);
     expect((await engine.wait(id, 20_000)).state).toBe("done");
     expect(await rangesOf(id)).toMatchObject([{ state: "done", attempts: 2 }]);
   });
 
-  test("the range of one that lives is left to it", async () => {
-    const engine = await engineOf(counting());
+  test("the range of one that lives is left to it, however long it says nothing", async () => {
+    const engine = engineOf(counting());
     await submit(engine, [1]);
-    await testDatabase.withClient((client) => seen(client, dead, "host", 1));
-    await claim(dead);
-    expect(await engine.recover(false)).toBe(0);
-    await testDatabase.withClient((client) => gone(client, dead));
+    const busy = await living();
+    await claim(busy);
+    // As a computation does that lets nothing else come to its turn.
+    for (const end = Date.now() + 1500; Date.now() < end;) {
+      Math.sqrt(end);
+    }
+    expect(await engine.recover()).toEqual({ ranges: 0, runs: 0 });
+    await busy.close();
   });
 
   test("a range that killed every worker is given up: the run fails and what it left is taken away", async () => {
-    const engine = await engineOf(counting());
+    const engine = engineOf(counting());
     const id = await submit(engine, [1]);
     for (let tries = 0; tries < 4; tries++) {
+      const dead = await living();
       expect(await claim(dead)).not.toBeNull();
-      expect(await engine.recover(false)).toBe(1);
+      await dead.close();
+      expect(await engine.recover()).toEqual({ ranges: 1, runs: 0 });
     }
-    const silent = jest.spyOn(console, "error").mockImplementation(() => {});
-    await engine.work();
+    work(engine);
     const run = await engine.wait(id, 20_000);
-    silent.mockRestore();
     expect(run.state).toBe("failed");
+    expect(run.error!.message).toBe(
+      "Given up after 4 tries: the process that worked on it ended each time",
+    );
     expect(calls).toEqual(["discard"]);
   });
 
-  test("a run whose last range ended unnoticed is moved on when a server starts", async () => {
-    const engine = await engineOf(counting());
+  test("a run whose last range ended unnoticed is moved on without a restart", async () => {
+    const engine = engineOf(counting());
     const id = await submit(engine, [1, 1]);
-    // The worker died after its range and before it moved the run on.
     await testDatabase.withClient((client) =>
       client.query(
         "UPDATE run_range SET state = 'done', result = '{\"square\": 7}' WHERE run_id = $1",
         [id],
       ),
     );
-    await engine.recover(true);
+    expect(await engine.recover()).toEqual({ ranges: 0, runs: 1 });
     expect(await testDatabase.withClient((client) => findRun(client, id))).toMatchObject({
       phase: 1,
     });
-    await engine.work();
+    work(engine);
     expect((await engine.wait(id, 20_000)).result).toEqual({ sums: [7, 0] });
   });
 
-  test("who lost its range to another cannot end it", async () => {
-    const started: string[] = [];
+  test("a run that cannot be moved on fails, and the others go on", async () => {
+    const engine = engineOf(
+      counting({
+        finish: () => Promise.reject(new InputError("The result fits nowhere", "grid")),
+      }),
+    );
+    const id = await submit(engine, [1]);
+    await testDatabase.withClient((client) =>
+      client.query("UPDATE run_range SET state = 'done' WHERE run_id = $1", [id]),
+    );
+    await engine.recover();
+    expect(await engine.wait(id, 0)).toMatchObject({
+      state: "failed",
+      error: { message: "The result fits nowhere" },
+    });
+  });
+
+  test("who lost its range to another cannot end it, nor does what it wrote stay", async () => {
+    const engine = engineOf(counting());
+    const id = await submit(engine, [1]);
+    const [late, other] = [await living(), await living()];
+    const range = (await claim(late))!;
+    await testDatabase.withClient((client) =>
+      client.query("UPDATE run_range SET claimed_by = $2 WHERE run_id = $1", [id, other.key]),
+    );
+    const done = {
+      result: { square: 1 },
+      write: async (client: Client) => {
+        await client.query("INSERT INTO written VALUES ('late')");
+      },
+    };
+    await expect(engine.conclude(range, late.key, done)).rejects.toThrow(/another worker/);
+    expect(await rangesOf(id)).toMatchObject([{ state: "active" }]);
+    expect(await written()).toEqual([]);
+    await Promise.all([late.close(), other.close()]);
+  });
+});
+
+describe("a database that is away for a moment", () => {
+  /** Ends every connection to the database but the asking one. */
+  const cutAll = () =>
+    testDatabase.withClient((client) =>
+      client.query(`
+        SELECT pg_terminate_backend(pid)
+        FROM pg_stat_activity
+        WHERE datname = current_database()
+          AND pid <> pg_backend_pid()
+      `),
+    );
+  /** A kind whose ranges wait until they are let go, however often they are begun. */
+  const waiting = () => {
     let release = () => {};
     const held = new Promise<void>((ok) => {
       release = ok;
     });
-    const engine = await engineOf(
+    const kind = counting({
+      work: async (phase, seq, _params, { signal }) => {
+        calls.push(`work ${phase}/${seq}`);
+        await Promise.race([
+          held,
+          new Promise((ok) => signal.addEventListener("abort", ok, { once: true })),
+        ]);
+        return { result: { square: seq } };
+      },
+    });
+    return { kind, release };
+  };
+  const begun = async (times: number) => {
+    for (let k = 0; k < 200 && calls.length < times; k++) {
+      await new Promise((ok) => setTimeout(ok, 25));
+    }
+    expect(calls.length).toBeGreaterThanOrEqual(times);
+  };
+
+  test("a worker comes back with another place among the living, and its range is done", async () => {
+    const { kind, release } = waiting();
+    const engine = engineOf(kind);
+    work(engine);
+    const id = await submit(engine, [1]);
+    await begun(1);
+    await cutAll();
+    const recovering = setInterval(() => void engine.recover().catch(() => {}), 200);
+    await begun(2);
+    release();
+    const run = await engine.wait(id, 20_000);
+    clearInterval(recovering);
+    expect(run).toMatchObject({ state: "done", error: null });
+  });
+
+  test("a range whose end meets a deadlock is done again, and does not count as a death", async () => {
+    let fails = 3;
+    const engine = engineOf(
       counting({
-        work: async (phase, seq) => {
-          started.push(`${phase}/${seq}`);
-          await held;
-          return { result: { square: 1 } };
+        work: () =>
+          Promise.resolve({
+            result: { square: 2 },
+            write: () =>
+              fails-- > 0
+                ? Promise.reject(Object.assign(new Error("deadlock detected"), { code: "40P01" }))
+                : Promise.resolve(),
+          }),
+      }),
+    );
+    work(engine);
+    const id = await submit(engine, [1]);
+    expect(await engine.wait(id, 20_000)).toMatchObject({ state: "done", result: { sums: [2] } });
+    expect(await rangesOf(id)).toMatchObject([{ state: "done", attempts: 1 }]);
+  });
+
+  test("with every connection taken a range stays with nobody", async () => {
+    const small = new Database(testDatabase.db.url, { max: 1, waitMs: 200 });
+    const { kind, release } = waiting();
+    const engine = new Engine(small, { counting: kind });
+    const worker = new Worker(small, engine, 1 << 20);
+    worker.start();
+    const id = await submit(engineOf(kind), [1]);
+    await begun(1);
+    let free = () => {};
+    const taken = small.withClient(
+      () =>
+        new Promise<void>((ok) => {
+          free = ok;
+        }),
+    );
+    release();
+    await new Promise((ok) => setTimeout(ok, 700));
+    free();
+    await taken;
+    expect((await engineOf(kind).wait(id, 20_000)).state).toBe("done");
+    await worker.stop();
+    await small.close();
+  });
+});
+
+describe("a run that is cancelled while it writes", () => {
+  test("takes what is being written with it", async () => {
+    const order: string[] = [];
+    let writing = () => {};
+    const begun = new Promise<void>((ok) => {
+      writing = ok;
+    });
+    const engine = engineOf(
+      counting({
+        work: () =>
+          Promise.resolve({
+            write: async (client) => {
+              await client.query("INSERT INTO written VALUES ('half')");
+              writing();
+              await new Promise((ok) => setTimeout(ok, 400));
+              order.push("written");
+            },
+          }),
+        discard: async (_params, client) => {
+          order.push("discarded");
+          await client.query("DELETE FROM written");
         },
       }),
     );
-    await engine.work();
-    const id = await submit(engine, [1]);
-    while (started.length === 0) {
-      await new Promise((ok) => setTimeout(ok, 20));
-    }
-    await testDatabase.withClient((client) =>
-      client.query("UPDATE run_range SET claimed_by = $2 WHERE run_id = $1", [id, dead]),
-    );
-    release();
-    await new Promise((ok) => setTimeout(ok, 300));
-    expect(await rangesOf(id)).toMatchObject([{ state: "active" }]);
-    expect((await engine.wait(id, 0)).state).toBe("running");
+    work(engine);
+    const id = await submit(engine, [2]);
+    await begun;
+    expect(await engine.cancel(id)).toBe(true);
+    await new Promise((ok) => setTimeout(ok, 800));
+    expect(order.slice(0, 2)).toEqual(["written", "discarded"]);
+    expect(await written()).toEqual([]);
   });
 });
 
 test("the newest run goes first: what was just asked for does not wait behind a long one", async () => {
-  const engine = await engineOf(counting());
+  const engine = engineOf(counting());
   const long = await submit(engine, [2]);
   const short = await submit(engine, [1]);
   const { db } = testDatabase;
-  const worker = "0a000000-0000-4000-8000-00000000beef";
   const order = [];
   for (let k = 0; k < 3; k++) {
-    order.push((await db.withClient((client) => claimRange(client, worker)))?.run);
+    order.push((await db.withClient((client) => claimRange(client, 1)))?.run);
   }
   expect(order).toEqual([short, long, long]);
 });

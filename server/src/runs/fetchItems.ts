@@ -5,12 +5,12 @@ import { readConfig } from "../config";
 import {
   type Blob,
   deleteBlob,
-  receiveBlob,
   setBlobDetail,
   setBlobPurpose,
   deleteRunFiles,
   listRunFiles,
 } from "../db/blobs";
+import { receiveBlob } from "../db/receiving";
 import { addToLedger, takeElevation } from "../db/studies";
 import type { BlobDetail, FromArchive } from "../db/inspection";
 import type { Client, Database } from "../db/pool";
@@ -20,7 +20,7 @@ import { sceneFrom } from "../products/scenes/sceneFrom";
 import { inspect } from "../products/inspect/inspect";
 import { storeOrbit } from "../products/inspect/orbit";
 import type { SceneServices } from "../products/scenes/said";
-import type { RangeContext, RunKind } from "./engine";
+import type { RangeContext, RunKind } from "./kind";
 
 export interface FetchParams {
   kind: ArchiveKind;

@@ -6,7 +6,9 @@ import { histogramTotal } from "@hindglance/core/raster/histogram";
 import { type StoredBlock, blockWindow, readBlocks } from "../db/blocks";
 import { createImage } from "../db/images";
 import { databaseForTests } from "../testing/database";
-import { Engine, type RunKind } from "./engine";
+import { Engine } from "./engine";
+import { Worker } from "./worker";
+import type { RunKind } from "./kind";
 import { type ImageFacts, ImagePhases } from "./imagePhases";
 import { rowRanges } from "./ranges";
 
@@ -84,14 +86,14 @@ async function written(
     },
     discard: () => Promise.resolve(),
   };
-  const engine = new Engine(db, { image: kind }, 1 << 20);
-  await engine.start();
-  await engine.work();
+  const engine = new Engine(db, { image: kind });
+  const worker = new Worker(db, engine, 1 << 20);
+  worker.start();
   const id = await db.withTransaction((client) =>
     engine.submit(client, { studyId: study, kind: "image", title: "Image", params: {} }),
   );
   const run = await engine.wait(id, 60_000);
-  await engine.stop();
+  await worker.stop();
   expect(run.state).toBe("done");
   return {
     info,

@@ -24,7 +24,7 @@ import {
   writeBlocks,
 } from "../db/blocks";
 import type { Client } from "../db/pool";
-import type { RangeContext } from "./engine";
+import type { RangeContext } from "./kind";
 import { buildLevel, levelRanges } from "./pyramidPhase";
 import { rowRanges } from "./ranges";
 import { rangeResults } from "../db/ranges";

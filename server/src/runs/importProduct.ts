@@ -7,7 +7,7 @@ import type { Client } from "../db/pool";
 import { deleteScene, setSceneImage } from "../db/scenes";
 import { addToLedger, touchStudy } from "../db/studies";
 import type { UploadedFiles } from "../db/inspection";
-import type { RunKind } from "./engine";
+import type { RunKind } from "./kind";
 import { ImagePhases } from "./imagePhases";
 import { cutStrip, fileOf } from "./importScene";
 import { deleteUnpacked, unpackEntry, unpackedOf } from "./unpack";

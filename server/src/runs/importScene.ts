@@ -21,7 +21,7 @@ import { addToLedger, touchStudy } from "../db/studies";
 import { AppError } from "../errors";
 import { QUALITY_OF_CLASS } from "@hindglance/formats/optical/granule";
 import { deleteUnpacked, unpackEntry, unpackedOf } from "./unpack";
-import type { RunKind } from "./engine";
+import type { RunKind } from "./kind";
 import { ImagePhases } from "./imagePhases";
 
 /**

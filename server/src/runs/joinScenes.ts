@@ -3,7 +3,7 @@ import type { Window } from "@hindglance/core/grid/grid";
 import { deleteImage, finishImage, setBandRanges, sweepImages } from "../db/images";
 import { deleteScene, setSceneImage } from "../db/scenes";
 import { addToLedger, replaceScenes, touchStudy } from "../db/studies";
-import type { RunKind } from "./engine";
+import type { RunKind } from "./kind";
 import { ImagePhases } from "./imagePhases";
 import { assembledRow } from "./importScene";
 

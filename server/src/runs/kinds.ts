@@ -1,4 +1,4 @@
-import type { RunKind } from "./engine";
+import type { RunKind } from "./kind";
 import { computeScene } from "./computeScene";
 import { fetchItems } from "./fetchItems";
 import { importProduct } from "./importProduct";

@@ -5,7 +5,8 @@ import { BLOCK } from "@hindglance/core/grid/grid";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { COLLECTION_END, collectionHead } from "@hindglance/formats/tables/geojson";
 import { type Spool, writeCog } from "@hindglance/formats/tiff/writeCog";
-import { deleteMapFile, receiveBlob, setBlobDetail, setBlobPurpose } from "../db/blobs";
+import { deleteMapFile, setBlobDetail, setBlobPurpose } from "../db/blobs";
+import { receiveBlob } from "../db/receiving";
 import { readBlocks } from "../db/blocks";
 import { type ChangeMap, type Patch, findChangeMap, readPatches } from "../db/changeMaps";
 import { findImage } from "../db/images";
@@ -13,7 +14,7 @@ import type { Database } from "../db/pool";
 import { addToLedger } from "../db/studies";
 import { notFound } from "../errors";
 import { tallyCsv, tallyRows } from "../report/tallyTable";
-import type { RangeContext, RunKind } from "./engine";
+import type { RangeContext, RunKind } from "./kind";
 import { labelCells } from "@hindglance/core/raster/block";
 
 export const FILE_FORMATS = {

@@ -20,7 +20,7 @@ import type { StoredBlock } from "../db/blocks";
 import { blockWindow } from "../db/blocks";
 import { findState, findTally, hasState } from "../db/nodes";
 import type { Client } from "../db/pool";
-import type { RangeContext } from "./engine";
+import type { RangeContext } from "./kind";
 import { type RowRange, rowRanges } from "./ranges";
 
 import { labelCells } from "@hindglance/core/raster/block";

@@ -2,7 +2,7 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import { findTally, saveTally } from "../db/nodes";
-import type { RunKind } from "./engine";
+import type { RunKind } from "./kind";
 import { RANGE_CELLS, countedRows, GatherPhases, mergeTallies } from "./mapPhases";
 import { rowRanges } from "./ranges";
 

@@ -14,7 +14,7 @@ import {
 import { rasterise } from "@hindglance/core/vector/rasterise";
 import { blockWindow } from "../db/blocks";
 import { saveSeries } from "../db/nodes";
-import type { RunKind } from "./engine";
+import type { RunKind } from "./kind";
 import { evaluatorFor } from "./mapPhases";
 import { rowRanges } from "./ranges";
 import { realCells } from "@hindglance/core/raster/block";

@@ -6,7 +6,7 @@ import { deleteImage, finishImage } from "../db/images";
 import type { Client } from "../db/pool";
 import { findKept, saveKept } from "../db/products";
 import { addToLedger, touchStudy } from "../db/studies";
-import type { RunKind } from "./engine";
+import type { RunKind } from "./kind";
 import { ImagePhases } from "./imagePhases";
 import { evaluatorFor } from "./mapPhases";
 import { rangeResults } from "../db/ranges";

@@ -1,15 +1,10 @@
 import { type Entry } from "../products/plans";
-import {
-  deleteRunFiles,
-  listRunFiles,
-  receiveBlob,
-  setBlobDetail,
-  setBlobPurpose,
-} from "../db/blobs";
+import { deleteRunFiles, listRunFiles, setBlobDetail, setBlobPurpose } from "../db/blobs";
+import { receiveBlob } from "../db/receiving";
 import type { Client } from "../db/pool";
 import type { UploadedFiles } from "../db/inspection";
 import { openUploaded } from "../products/inspect/uploaded";
-import type { RangeContext } from "./engine";
+import type { RangeContext } from "./kind";
 import type { Run } from "../db/runs";
 
 /**

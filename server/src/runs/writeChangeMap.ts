@@ -27,7 +27,7 @@ import { deleteImage, finishImage } from "../db/images";
 import type { Client } from "../db/pool";
 import { addToLedger, touchStudy } from "../db/studies";
 import { AppError } from "../errors";
-import type { RangeContext, RunKind } from "./engine";
+import type { RangeContext, RunKind } from "./kind";
 import { RANGE_CELLS, countedRows, evaluatorFor, GatherPhases, mergeTallies } from "./mapPhases";
 import { buildLevel, levelRanges } from "./pyramidPhase";
 import { type RowRange, rowRanges } from "./ranges";

@@ -38,7 +38,7 @@ class TestDatabase {
 
   static async start(): Promise<TestDatabase> {
     const { database, url } = await createDatabase();
-    const db = new Database(url, 6);
+    const db = new Database(url, { max: 6 });
     await migrate(db);
     return new TestDatabase(database, db);
   }

@@ -1,6 +1,7 @@
 import { orbitText, safeFiles, zipOf } from "@hindglance/formats/testing/buildSafe";
 import { buildTiff } from "@hindglance/formats/testing/buildTiff";
-import { type Blob, receiveBlob } from "../../db/blobs";
+import { type Blob } from "../../db/blobs";
+import { receiveBlob } from "../../db/receiving";
 import type { Inspection } from "../../db/inspection";
 import { listOrbits } from "../../db/products";
 import { readLedger } from "../../db/studies";

@@ -1,0 +1,137 @@
+import { setTimeout as wait } from "node:timers/promises";
+import pg from "pg";
+import { createDatabase, dropDatabase } from "../testing/database";
+import { Database } from "./pool";
+
+let database: string;
+let url: string;
+let db: Database;
+/** Another connection, which looks at those of the pool and ends them. */
+let other: pg.Client;
+beforeAll(async () => {
+  ({ database, url } = await createDatabase());
+  other = new pg.Client(url);
+  await other.connect();
+});
+afterAll(async () => {
+  await other.end();
+  await dropDatabase(database);
+});
+beforeEach(() => {
+  db = new Database(url, { max: 2, waitMs: 400 });
+});
+afterEach(() => db.close());
+
+/** Ends every connection but the looking one, as a restart of the database does. */
+const cutAll = () =>
+  other.query(`
+    SELECT pg_terminate_backend(pid)
+    FROM pg_stat_activity
+    WHERE datname = current_database()
+      AND pid <> pg_backend_pid()
+  `);
+const listening = async (): Promise<number> =>
+  (
+    await other.query<{ n: number }>(`
+      SELECT count(*)::int AS n
+      FROM pg_stat_activity
+      WHERE datname = current_database()
+        AND query LIKE 'LISTEN%'
+    `)
+  ).rows[0]!.n;
+/** Waits until something is so, for up to five seconds. */
+async function until(isSo: () => boolean | Promise<boolean>): Promise<void> {
+  for (const end = Date.now() + 5000; !(await isSo()); await wait(20)) {
+    if (Date.now() > end) {
+      throw new Error("It has not become so in five seconds");
+    }
+  }
+}
+
+describe("a connection that breaks", () => {
+  test("while its holder waits for something else ends that work, and nothing more", async () => {
+    const work = db.withTransaction(async (client) => {
+      await client.query("SELECT 1");
+      await cutAll();
+      await wait(100);
+      await client.query("SELECT 2");
+    });
+    await expect(work).rejects.toThrow();
+    expect(await db.withClient(async (client) => (await client.query("SELECT 3")).rowCount)).toBe(
+      1,
+    );
+  });
+
+  test("while it is idle is replaced", async () => {
+    await db.withClient((client) => client.query("SELECT 1"));
+    await cutAll();
+    await wait(100);
+    expect(await db.withClient(async (client) => (await client.query("SELECT 2")).rowCount)).toBe(
+      1,
+    );
+  });
+
+  test("is not handed out again, not even where its holder said nothing of it", async () => {
+    for (let k = 0; k < 4; k++) {
+      await db.withClient(async () => {
+        await cutAll();
+        await wait(50);
+      });
+    }
+    expect(await db.withClient(async (client) => (await client.query("SELECT 1")).rowCount)).toBe(
+      1,
+    );
+  });
+});
+
+test("whoever finds no connection free is told so after a while", async () => {
+  let open = () => {};
+  const gate = new Promise<void>((ok) => {
+    open = ok;
+  });
+  const held = [1, 2].map(() => db.withClient(() => gate));
+  const begun = Date.now();
+  await expect(db.withClient(() => Promise.resolve())).rejects.toMatchObject({
+    status: 503,
+    code: "busy",
+  });
+  expect(Date.now() - begun).toBeLessThan(2000);
+  open();
+  await Promise.all(held);
+  await db.withClient((client) => client.query("SELECT 1"));
+});
+
+describe("listening", () => {
+  test("hears what is notified, takes none of the pool's connections, and ends", async () => {
+    const heard: string[] = [];
+    const stop = db.listen("hg_work", (payload) => heard.push(payload));
+    await until(async () => (await listening()) === 1);
+    await Promise.all([1, 2].map(() => db.withClient((client) => client.query("SELECT 1"))));
+    await other.query("SELECT pg_notify('hg_work', 'a')");
+    await until(() => heard.includes("a"));
+    stop();
+    await until(async () => (await listening()) === 0);
+  });
+
+  test("goes on after its connection broke, once and not twice, and says that it may have missed something", async () => {
+    const heard: string[] = [];
+    let back = 0;
+    const stop = db.listen(
+      "hg_runs",
+      (payload) => heard.push(payload),
+      () => back++,
+    );
+    await until(async () => (await listening()) === 1);
+    for (let times = 1; times <= 3; times++) {
+      await cutAll();
+      await until(() => back === times);
+    }
+    await other.query("SELECT pg_notify('hg_runs', 'b')");
+    await until(() => heard.includes("b"));
+    await wait(300);
+    expect(heard.filter((payload) => payload === "b")).toHaveLength(1);
+    expect(await listening()).toBe(1);
+    expect(back).toBe(3);
+    stop();
+  });
+});

@@ -1,0 +1,87 @@
+import { request } from "node:http";
+import { setTimeout as wait } from "node:timers/promises";
+import { TestServer } from "./testing/harness";
+import { radarTiff } from "./testing/pairs";
+
+let testServer: TestServer;
+let study: string;
+beforeAll(async () => {
+  testServer = await TestServer.start();
+  study = (
+    await testServer.call<{ id: string }>("POST", "/studies", { name: "Steady", hazard: "flood" })
+  ).body.id;
+}, 60_000);
+afterAll(() => testServer.stop());
+
+/** Ends every connection to the database but the asking one, as its restart does. */
+const cutAll = () =>
+  testServer.query(`
+    SELECT pg_terminate_backend(pid)
+    FROM pg_stat_activity
+    WHERE datname = current_database()
+      AND pid <> pg_backend_pid()
+  `);
+
+/** Begins to send a file and stops after some of its bytes; the line stays open. */
+function beginUpload(name: string, bytes: number, of: number) {
+  const sending = request(
+    `${testServer.base}/api/studies/${study}/uploads?name=${name}&take=true`,
+    { method: "POST", headers: { "content-length": String(of), connection: "close" } },
+  );
+  const answer = new Promise<number>((ok) => {
+    sending.on("response", (response) => {
+      response.resume();
+      ok(response.statusCode!);
+    });
+    sending.on("error", () => ok(0));
+  });
+  sending.write(Buffer.alloc(bytes));
+  return { sending, answer };
+}
+
+describe("connections to the database that break", () => {
+  test("while files come in end neither the server nor what it does besides", async () => {
+    for (let k = 0; k < 5; k++) {
+      const { sending } = beginUpload(`a${k}.tif`, 5 << 20, 50 << 20);
+      await wait(150);
+      await cutAll();
+      expect((await testServer.call("GET", `/studies/${study}`)).status).toBe(200);
+      sending.destroy();
+    }
+    expect((await testServer.call("GET", "/health")).status).toBe(200);
+  });
+
+  test("are not seen by who only reads: lists and tiles come all the same", async () => {
+    const scene = await testServer.importScene(
+      study,
+      "b_20250502_VV.tif",
+      radarTiff(600, 520, 3, [100, 300]),
+    );
+    expect((await testServer.ended(scene.runId)).state).toBe("done");
+    const node = (await testServer.call<{ hash: string }>("GET", `/scenes/${scene.id}/node`)).body;
+    for (let k = 0; k < 10; k++) {
+      await cutAll();
+      const [list, tile] = await Promise.all([
+        testServer.call("GET", `/studies/${study}/scenes`),
+        testServer.call("GET", `/nodes/${node.hash}/tiles/0/0/${k % 2}`),
+      ]);
+      expect([list.status, tile.status]).toEqual([200, 200]);
+    }
+  });
+});
+
+test("twelve files that come a byte at a time hold nobody up", async () => {
+  const slow = Array.from({ length: 12 }, (_v, k) => beginUpload(`slow${k}.tif`, 1 << 20, 9 << 20));
+  const trickle = setInterval(
+    () => slow.forEach(({ sending }) => sending.write(Buffer.alloc(1))),
+    200,
+  );
+  await wait(600);
+  const begun = Date.now();
+  for (let k = 0; k < 10; k++) {
+    expect((await testServer.call("GET", `/studies/${study}/scenes`)).status).toBe(200);
+  }
+  expect(Date.now() - begun).toBeLessThan(3000);
+  clearInterval(trickle);
+  slow.forEach(({ sending }) => sending.destroy());
+});
