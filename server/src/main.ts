@@ -1,13 +1,14 @@
 import { fork, type ChildProcess } from "node:child_process";
 import { fileURLToPath } from "node:url";
 import { dirname, join } from "node:path";
-import { readConfig } from "./config";
+import { messageOf } from "@hindglance/core/errors";
+import { type Config, readConfig } from "./config";
 import { serve } from "./serve";
 
 // Starts the API and one worker process a core. Ctrl-C, SIGTERM and the end of this process end the
 // workers too.
 const here = dirname(fileURLToPath(import.meta.url));
-const config = readConfig();
+const config = settings();
 const running = await serve(config, join(here, "previewThread.js")).catch(
   (startError: NodeJS.ErrnoException) => {
     if (startError.code === "EADDRINUSE") {
@@ -27,6 +28,16 @@ const running = await serve(config, join(here, "previewThread.js")).catch(
     process.exit(1);
   },
 );
+
+/** The settings; where one is wrong, that is said in a sentence. */
+function settings(): Config {
+  try {
+    return readConfig();
+  } catch (error) {
+    console.error(messageOf(error));
+    process.exit(1);
+  }
+}
 
 let stopping = false;
 const children = new Set<ChildProcess>();
@@ -59,6 +70,16 @@ async function stop(): Promise<void> {
   }
   await Promise.race([running.close(), new Promise((ok) => setTimeout(ok, 6000))]);
   process.exit(0);
+}
+// Who started the server is gone without a word: nobody would stop it any more.
+const starter = Number(process.env.STARTER_PID ?? NaN);
+if (Number.isInteger(starter)) {
+  setInterval(() => {
+    if (process.ppid !== starter) {
+      console.error("What started the server is gone: it stops.");
+      void stop();
+    }
+  }, 1000).unref();
 }
 process.on("SIGINT", () => void stop());
 process.on("SIGTERM", () => void stop());

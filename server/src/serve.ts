@@ -15,6 +15,9 @@ import { PreviewPool } from "./preview/pool";
 import { Engine } from "./runs/engine";
 import { RUN_KINDS } from "./runs/kinds";
 
+/** How long a line may be silent, milliseconds. */
+const SILENT_MS = 600_000;
+
 export interface Running {
   server: Server;
   address: string;
@@ -63,6 +66,9 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
       error ? reject(error) : resolve(s),
     );
   });
+  // A large file over a slow line takes hours; only a line that is silent is cut.
+  server.requestTimeout = 0;
+  server.setTimeout(SILENT_MS);
   const port = portOf(server.address());
   hosts = [
     ...new Set([

@@ -1,5 +1,5 @@
 import { randomUUID } from "node:crypto";
-import { existsSync, readFileSync, writeFileSync } from "node:fs";
+import { existsSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import {
@@ -12,10 +12,11 @@ import { FILES } from "./names";
 import { orbitFile, productFile } from "./products";
 import { PASSES } from "./mission";
 import { DEMO_SCENES, type HelioScene, SCENES, helioFiles } from "./optical/helio";
+import { endWithStarter, toldStarter } from "./starter";
 import { writeWorld } from "./write";
 
 // Makes the demo files if they are not there, and imports them into a server that has no study,
-// through the API that a page uses.
+// through the API that a page uses. An import that was interrupted is taken back and made anew.
 const base = process.argv[2] ?? "http://127.0.0.1:5170";
 const folder = process.argv[3] ?? "data/demo";
 const SEED = 27;
@@ -69,6 +70,48 @@ const upload = (study: string, file: string) =>
     new Uint8Array(readFileSync(join(folder, file))),
   );
 
+/** Says that an import has begun and not ended: what it made since then is half. */
+const HALF = join(folder, "importing.json");
+
+interface DemoStudy {
+  name: string;
+  hazard: string;
+  eventAt: string;
+  studyArea: object;
+}
+
+interface Half {
+  at: string;
+  names: string[];
+}
+
+/** Begins a study of the demo, so that it can be found where the import ends here. */
+async function beginStudy(facts: DemoStudy): Promise<{ id: string }> {
+  const former = existsSync(HALF) ? readAs<Half>(readFileSync(HALF, "utf8")) : null;
+  const half: Half = {
+    at: former?.at ?? new Date().toISOString(),
+    names: [...(former?.names ?? []), facts.name],
+  };
+  writeFileSync(HALF, JSON.stringify(half));
+  return call("POST", "/studies", facts);
+}
+
+/** Deletes what an interrupted import made; whether there was one. */
+async function takeBackHalf(): Promise<boolean> {
+  if (!existsSync(HALF)) {
+    return false;
+  }
+  const { at, names } = readAs<Half>(readFileSync(HALF, "utf8"));
+  const studies = await call<{ id: string; name: string; createdAt: string }[]>("GET", "/studies");
+  for (const { id, name, createdAt } of studies) {
+    if (names.includes(name) && createdAt >= at) {
+      await call("DELETE", `/studies/${id}`);
+    }
+  }
+  rmSync(HALF);
+  return true;
+}
+
 const MONTHS = [
   "January",
   "February",
@@ -96,7 +139,7 @@ interface OpticalPrepare {
  * in two frames, and elevation; prepared to NBR.
  */
 async function fireStudy(): Promise<void> {
-  const study = await call<{ id: string }>("POST", "/studies", {
+  const study = await beginStudy({
     name: "Tolm Ridge fire",
     hazard: "fire",
     eventAt: "2025-02-03T14:00:00Z",
@@ -175,7 +218,9 @@ async function fireStudy(): Promise<void> {
   );
 }
 
-if ((await call<unknown[]>("GET", "/studies")).length === 0) {
+endWithStarter(toldStarter());
+const wasHalf = await takeBackHalf();
+if (wasHalf || (await call<unknown[]>("GET", "/studies")).length === 0) {
   const mark = join(folder, "made.json");
   const made = existsSync(mark)
     ? readAs<{ seed: number; edition?: number }>(readFileSync(mark, "utf8"))
@@ -186,7 +231,7 @@ if ((await call<unknown[]>("GET", "/studies")).length === 0) {
     writeFileSync(mark, JSON.stringify({ seed: SEED, edition: EDITION }));
   }
   console.log("Importing the demo data …");
-  const study = await call<{ id: string }>("POST", "/studies", {
+  const study = await beginStudy({
     name: "Ombrel flood",
     hazard: "flood",
     eventAt: "2025-05-12T05:20:00Z",
@@ -265,5 +310,6 @@ if ((await call<unknown[]>("GET", "/studies")).length === 0) {
   });
   await ended(runId);
   await fireStudy();
+  rmSync(HALF);
   console.log("The demo studies are ready.");
 }

@@ -1,5 +1,5 @@
 import { createHash } from "node:crypto";
-import { createWriteStream } from "node:fs";
+import { createWriteStream, renameSync } from "node:fs";
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import yazl from "yazl";
@@ -115,7 +115,10 @@ export async function writeSafe(path: string, product: ProductToWrite): Promise<
   });
   zip.addBuffer(Buffer.from(manifest(product, objects)), `${base}manifest.safe`, options);
   zip.end();
-  await pipeline(zip.outputStream as unknown as Readable, createWriteStream(path));
+  // It gets its name once it is whole: what is interrupted, or written twice at a time, is never half.
+  const part = `${path}.${process.pid}.part`;
+  await pipeline(zip.outputStream as unknown as Readable, createWriteStream(part));
+  renameSync(part, path);
 }
 
 function manifest(

@@ -1,3 +1,4 @@
+import { endWithStarter, toldStarter } from "../starter";
 import { serveArchive } from "./serve";
 
 // archive.js FOLDER [PORT [HOST]]: serves the made-up world's files as an archive until it is
@@ -11,3 +12,4 @@ const stop = () => {
 };
 process.on("SIGINT", stop);
 process.on("SIGTERM", stop);
+endWithStarter(toldStarter(), stop);
