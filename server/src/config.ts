@@ -1,5 +1,15 @@
 import { availableParallelism } from "node:os";
 
+/** How old things become before they are swept. */
+export interface Ages {
+  /** Uploads that nobody made a scene of, days. */
+  uploadDays: number;
+  /** Files whose making died, hours. */
+  fileHours: number;
+  /** Facts that can be found again, days. */
+  factDays: number;
+}
+
 /** What the server is started with. */
 export interface Config {
   databaseUrl: string;
@@ -10,6 +20,7 @@ export interface Config {
   allowedHosts: string[];
   maxUploadBytes: number;
   logLevel: string;
+  ages: Ages;
   /** Whether answers are checked with their routes, as they are under test. */
   checkAnswers: boolean;
 }
@@ -28,6 +39,10 @@ function wholeIn(
   }
   return value;
 }
+
+const MOST_AGE = 100_000;
+const ageIn = (env: NodeJS.ProcessEnv, name: string, otherwise: number): number =>
+  wholeIn(env, name, otherwise, MOST_AGE, `a whole number from 0 to ${MOST_AGE}`);
 
 /** Parts of a list with commas, without spaces and empty ones. */
 const listIn = (text = ""): string[] =>
@@ -60,6 +75,11 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
     allowedHosts: listIn(env.ALLOWED_HOSTS),
     maxUploadBytes: wholeIn(env, "MAX_UPLOAD_BYTES", MOST_UPLOAD, most, "a whole number of bytes"),
     logLevel: env.LOG_LEVEL ?? "info",
+    ages: {
+      uploadDays: ageIn(env, "UPLOAD_DAYS", 2),
+      fileHours: ageIn(env, "FILE_HOURS", 1),
+      factDays: ageIn(env, "FACT_DAYS", 30),
+    },
     checkAnswers: env.CHECK_ANSWERS === "1",
   };
 }

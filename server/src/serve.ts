@@ -4,16 +4,14 @@ import { makeApp } from "./api/app";
 import type { Services } from "./api/services";
 import { archiveFromEnv } from "./archive/archive";
 import type { Config } from "./config";
-import { sweepBrokenBlobs, sweepForgottenUploads, sweepUnfinishedFiles } from "./db/blobs";
-import { sweepPatches } from "./db/changeMaps";
-import { sweepImages } from "./db/images";
+import { sweepBrokenBlobs } from "./db/blobs";
 import { migrate } from "./db/migrations";
-import { sweepNodes } from "./db/nodes";
 import { Database } from "./db/pool";
 import { StoredSources } from "./eval/sources";
 import { PreviewPool } from "./preview/pool";
 import { Engine } from "./runs/engine";
 import { RUN_KINDS } from "./runs/kinds";
+import { SWEEP_MS, sweep } from "./sweeping";
 
 /** How long a line may be silent, milliseconds. */
 const SILENT_MS = 600_000;
@@ -39,14 +37,8 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
   const db = new Database(config.databaseUrl, { max: 10 });
   await migrate(db);
   const engine = new Engine(db, RUN_KINDS);
-  await db.withTransaction(async (client) => {
-    await sweepBrokenBlobs(client);
-    await sweepForgottenUploads(client);
-    await sweepUnfinishedFiles(client);
-    await sweepPatches(client);
-    await sweepNodes(client);
-    await sweepImages(client);
-  });
+  await db.withClient(sweepBrokenBlobs);
+  await sweep(db, config.ages);
   await engine.recover();
   const previews = new PreviewPool(previewScript, config.databaseUrl, 2, 64 << 20);
   let hosts: string[] = [];
@@ -83,12 +75,16 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
   const supervisor = setInterval(() => {
     void engine.recover().catch((e) => log.warn(e));
   }, 2000);
+  const broom = setInterval(() => {
+    void sweep(db, config.ages).catch((e) => log.warn(e));
+  }, SWEEP_MS);
   return {
     server,
     services,
     address: `http://${config.host.includes(":") ? `[${config.host}]` : config.host}:${port}`,
     async close() {
       clearInterval(supervisor);
+      clearInterval(broom);
       server.closeAllConnections();
       await new Promise((ok) => server.close(ok));
       await previews.close();

@@ -203,7 +203,7 @@ describe("sweeping", () => {
     const file = await receive(pieces(bytesOf(5)), { purpose: "file" });
     await age(old.id, "49 hours");
     await age(file.id, "49 hours");
-    expect(await testDatabase.withClient(sweepForgottenUploads)).toBe(1);
+    expect(await testDatabase.withClient((client) => sweepForgottenUploads(client, 2))).toBe(1);
     expect(await Promise.all([fresh, old, file].map(({ id }) => isThere(id)))).toEqual([
       true,
       false,
@@ -215,7 +215,7 @@ describe("sweeping", () => {
     const young = await receive(pieces(bytesOf(5)), { purpose: "making" });
     const old = await receive(pieces(bytesOf(5)), { purpose: "making" });
     await age(old.id, "61 minutes");
-    await testDatabase.withClient(sweepUnfinishedFiles);
+    await testDatabase.withClient((client) => sweepUnfinishedFiles(client, 1));
     expect(await isThere(young.id)).toBe(true);
     expect(await isThere(old.id)).toBe(false);
   });

@@ -108,25 +108,28 @@ export const sweepBrokenBlobs = async (client: Client): Promise<number> =>
       `,
     )
   ).rowCount ?? 0;
-/** Files whose run was cancelled or died half way. */
-export const sweepUnfinishedFiles = async (client: Client): Promise<void> => {
-  await client.query(
-    `
-      DELETE FROM blob
-      WHERE purpose = 'making'
-        AND created_at < now() - interval '1 hour'
-    `,
-  );
-};
-/** Uploads that nobody made a scene of for two days. */
-export const sweepForgottenUploads = async (client: Client): Promise<number> =>
+/** Files whose run was cancelled or died half way, once they are so old. */
+export const sweepUnfinishedFiles = async (client: Client, hours: number): Promise<number> =>
+  (
+    await client.query(
+      `
+        DELETE FROM blob
+        WHERE purpose = 'making'
+          AND created_at < now() - make_interval(hours => $1)
+      `,
+      [hours],
+    )
+  ).rowCount ?? 0;
+/** Uploads that nobody made a scene of for so many days. */
+export const sweepForgottenUploads = async (client: Client, days: number): Promise<number> =>
   (
     await client.query(
       `
         DELETE FROM blob
         WHERE purpose IN ('upload', 'part', 'unpacking', 'fetching')
-          AND created_at < now() - interval '2 days'
+          AND created_at < now() - make_interval(days => $1)
       `,
+      [days],
     )
   ).rowCount ?? 0;
 

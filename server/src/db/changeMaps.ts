@@ -319,24 +319,25 @@ export const placeOfPatch = async (
   ).rows[0];
   return row?.place ?? null;
 };
-/** Patches whose change map never came to be. */
-export const sweepPatches = async (client: Client): Promise<void> => {
-  await client.query(
-    `
-      DELETE FROM patch
-      WHERE change_map_id NOT IN (
-          SELECT id
-          FROM change_map
-        )
-        AND change_map_id NOT IN (
-          SELECT (params ->> 'changeMapId')::uuid
-          FROM run
-          WHERE state = 'running'
-            AND params ? 'changeMapId'
-        )
-    `,
-  );
-};
+/** Patches whose change map never came to be; how many. */
+export const sweepPatches = async (client: Client): Promise<number> =>
+  (
+    await client.query(
+      `
+        DELETE FROM patch
+        WHERE change_map_id NOT IN (
+            SELECT id
+            FROM change_map
+          )
+          AND change_map_id NOT IN (
+            SELECT (params ->> 'changeMapId')::uuid
+            FROM run
+            WHERE state = 'running'
+              AND params ? 'changeMapId'
+          )
+      `,
+    )
+  ).rowCount ?? 0;
 
 /** Gives a change map another name; files that were made keep theirs. */
 export const renameChangeMap = async (client: Client, id: string, name: string): Promise<void> => {

@@ -90,7 +90,7 @@ test("nodes, tallies and series are found by key; what is a month old goes", asy
   await withClient((client) =>
     client.query("UPDATE node SET created_at = now() - interval '31 days'"),
   );
-  await withClient(sweepNodes);
+  expect(await withClient((client) => sweepNodes(client, 30))).toBe(1);
   expect(await withClient((client) => findNode(client, "h"))).toBeNull();
   expect(await withClient((client) => findTally(client, "t"))).not.toBeNull();
 });

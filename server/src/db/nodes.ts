@@ -104,12 +104,18 @@ export const saveTally = async (client: Client, key: string, tally: TallyData): 
     [key, JSON.stringify(tally)],
   );
 };
-/** Facts that can be found again, once they are a month old. */
-export const sweepNodes = async (client: Client): Promise<void> => {
-  for (const t of ["node", "node_state", "node_tally"]) {
-    await client.query(`DELETE FROM ${t} WHERE created_at < now() - interval '30 days'`);
+/** Facts that can be found again, once they are so many days old; how many. */
+export async function sweepNodes(client: Client, days: number): Promise<number> {
+  let swept = 0;
+  for (const table of ["node", "node_state", "node_tally"]) {
+    const { rowCount } = await client.query(
+      `DELETE FROM ${table} WHERE created_at < now() - make_interval(days => $1)`,
+      [days],
+    );
+    swept += rowCount ?? 0;
   }
-};
+  return swept;
+}
 
 /** Forgets what was gathered under keys that begin so. */
 export const deleteStates = async (client: Client, prefix: string): Promise<void> => {

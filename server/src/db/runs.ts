@@ -265,6 +265,19 @@ export const listStuck = async (client: Client): Promise<string[]> =>
     `)
   ).rows.map(({ id }) => id);
 
+/** Runs that ended so many days ago, with their ranges; how many. */
+export const sweepRuns = async (client: Client, days: number): Promise<number> =>
+  (
+    await client.query(
+      `
+        DELETE FROM run
+        WHERE state <> 'running'
+          AND finished_at < now() - make_interval(days => $1)
+      `,
+      [days],
+    )
+  ).rowCount ?? 0;
+
 /** Ends the runs of a study; their workers notice within half a second. */
 export const cancelRunsOf = async (client: Client, study: string): Promise<void> => {
   await client.query(

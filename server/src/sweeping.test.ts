@@ -1,0 +1,75 @@
+import { sweep } from "./sweeping";
+import { databaseForTests } from "./testing/database";
+
+const testDatabase = databaseForTests();
+const ages = { uploadDays: 2, fileHours: 1, factDays: 30 };
+let study: string;
+beforeAll(async () => {
+  study = await testDatabase.study("Swept");
+}, 60_000);
+
+/** Puts one young and one old row of everything that is swept into the database. */
+const fill = () =>
+  testDatabase.withClient(async (client) => {
+    for (const days of [0, 40]) {
+      await client.query(
+        `
+          INSERT INTO blob (study_id, purpose, name, state, created_at)
+          SELECT $1, purpose, 'a.tif', 'ready', now() - make_interval(days => $2)
+          FROM unnest(ARRAY['upload', 'making']) AS purpose
+        `,
+        [study, days],
+      );
+      await client.query(
+        `
+          INSERT INTO node (hash, spec, info, created_at)
+          VALUES ($1, '{}', '{}', now() - make_interval(days => $2))
+        `,
+        [`h${days}`, days],
+      );
+      await client.query(
+        `
+          INSERT INTO run (study_id, kind, title, params, phases, phase, state, finished_at)
+          VALUES ($1, 'k', 't', '{}', '[]', 0, 'done', now() - make_interval(days => $2))
+        `,
+        [study, days],
+      );
+    }
+    await client.query(
+      `
+        INSERT INTO run (study_id, kind, title, params, phases, phase, created_at)
+        VALUES ($1, 'k', 'long', '{}', '[]', 0, now() - interval '90 days')
+      `,
+      [study],
+    );
+  });
+const left = async () =>
+  (
+    await testDatabase.withClient((client) =>
+      client.query<{ blobs: number; nodes: number; runs: number }>(`
+        SELECT
+          (SELECT count(*)::int FROM blob) AS blobs,
+          (SELECT count(*)::int FROM node) AS nodes,
+          (SELECT count(*)::int FROM run) AS runs
+      `),
+    )
+  ).rows[0];
+
+test("what is old goes, what is young and what runs stays; once it is swept there is nothing more", async () => {
+  await fill();
+  expect(await left()).toEqual({ blobs: 4, nodes: 2, runs: 3 });
+  const nothing = { uploads: 0, files: 0, facts: 0, patches: 0, images: 0, runs: 0 };
+  expect(await sweep(testDatabase.db, ages)).toEqual({
+    ...nothing,
+    ...{ uploads: 1, files: 1, facts: 1, runs: 1 },
+  });
+  expect(await left()).toEqual({ blobs: 2, nodes: 1, runs: 2 });
+  expect(await sweep(testDatabase.db, ages)).toEqual(nothing);
+});
+
+test("while another server sweeps nothing is swept here", async () => {
+  await testDatabase.db.withTransaction(async (client) => {
+    await client.query("SELECT pg_advisory_xact_lock(7310403)");
+    expect(await sweep(testDatabase.db, ages)).toEqual({});
+  });
+});
