@@ -4,7 +4,7 @@ import { availableParallelism } from "node:os";
 export interface Ages {
   /** Uploads that nobody made a scene of, days. */
   uploadDays: number;
-  /** Files whose making died, hours. */
+  /** Files whose making or sending broke off, hours. */
   fileHours: number;
   /** Facts that can be found again, days. */
   factDays: number;

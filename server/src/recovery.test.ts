@@ -23,6 +23,8 @@ const large = (dark: boolean) =>
     value: (c, r) => (dark && c > 1000 && c < 2000 && r > 1000 && r < 2000 ? 0.005 : 0.1),
     extra: [...UTM27S_KEYS, ...at(X0, Y0, 20)],
   });
+/** What broke off is swept as soon as a server starts, not an hour later. */
+const SWEEPING = { env: { FILE_HOURS: "0" } };
 const facts = async () =>
   (
     await testServer.query<{
@@ -111,7 +113,7 @@ test("killed in the middle of an import and of a run, everything goes on after a
     "running",
   );
   await new Promise((ok) => setTimeout(ok, 2000));
-  await testServer.restart();
+  await testServer.restart(SWEEPING);
   expect((await testServer.ended(before.runId, 90_000)).state).toBe("done");
   expect(await facts()).toEqual({ writing: 0, receiving: 0, chunks: 0, orphans: 0 });
   const scene = (
@@ -142,7 +144,7 @@ test("killed in the middle of an import and of a run, everything goes on after a
   ).body.runId;
   expect((await busy(run)).state).toBe("running");
   await testServer.kill();
-  await testServer.restart();
+  await testServer.restart(SWEEPING);
   const ended = await testServer.ended(run, 120_000);
   expect(ended.state).toBe("done");
   const map = (

@@ -4,7 +4,6 @@ import { makeApp } from "./api/app";
 import type { Services } from "./api/services";
 import { archiveFromEnv } from "./archive/archive";
 import type { Config } from "./config";
-import { sweepBrokenBlobs } from "./db/blobs";
 import { migrate } from "./db/migrations";
 import { Database } from "./db/pool";
 import { StoredSources } from "./eval/sources";
@@ -37,7 +36,6 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
   const db = new Database(config.databaseUrl, { max: 10 });
   await migrate(db);
   const engine = new Engine(db, RUN_KINDS);
-  await db.withClient(sweepBrokenBlobs);
   await sweep(db, config.ages);
   await engine.recover();
   const previews = new PreviewPool(previewScript, config.databaseUrl, 2, 64 << 20);

@@ -58,7 +58,7 @@ const left = async () =>
 test("what is old goes, what is young and what runs stays; once it is swept there is nothing more", async () => {
   await fill();
   expect(await left()).toEqual({ blobs: 4, nodes: 2, runs: 3 });
-  const nothing = { uploads: 0, files: 0, facts: 0, patches: 0, images: 0, runs: 0 };
+  const nothing = { uploads: 0, files: 0, broken: 0, facts: 0, patches: 0, images: 0, runs: 0 };
   expect(await sweep(testDatabase.db, ages)).toEqual({
     ...nothing,
     ...{ uploads: 1, files: 1, facts: 1, runs: 1 },

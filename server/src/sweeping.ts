@@ -1,5 +1,5 @@
 import type { Ages } from "./config";
-import { sweepForgottenUploads, sweepUnfinishedFiles } from "./db/blobs";
+import { sweepBrokenBlobs, sweepForgottenUploads, sweepUnfinishedFiles } from "./db/blobs";
 import { sweepPatches } from "./db/changeMaps";
 import { sweepImages } from "./db/images";
 import { sweepNodes } from "./db/nodes";
@@ -18,6 +18,7 @@ const RUN_DAYS = 30;
 const SWEEPS: Record<string, (client: Client, ages: Ages) => Promise<number>> = {
   uploads: (client, { uploadDays }) => sweepForgottenUploads(client, uploadDays),
   files: (client, { fileHours }) => sweepUnfinishedFiles(client, fileHours),
+  broken: (client, { fileHours }) => sweepBrokenBlobs(client, fileHours),
   facts: (client, { factDays }) => sweepNodes(client, factDays),
   patches: sweepPatches,
   images: sweepImages,

@@ -177,24 +177,21 @@ describe("sweeping", () => {
   const isThere = async (id: string) =>
     (await testDatabase.withClient((client) => findBlob(client, id))) !== null;
 
-  test("uploads that broke off go; those that stand, and runs' own files, stay", async () => {
+  test("uploads that broke off go once they are silent; those that stand, that still come, and runs' own files stay", async () => {
     const whole = await receive(pieces(bytesOf(5)));
     const broken = await receive(pieces(bytesOf(5)));
+    const coming = await receive(pieces(bytesOf(5)));
     const fetching = await receive(pieces(bytesOf(5)), { purpose: "fetching" });
-    await testDatabase.withClient((client) =>
-      client.query("UPDATE blob SET state = 'receiving' WHERE id = ANY ($1)", [
-        [broken.id, fetching.id],
-      ]),
-    );
-    for (const { id } of [whole, broken, fetching]) {
-      await age(id, "1 minute");
-    }
-    expect(await testDatabase.withClient(sweepBrokenBlobs)).toBe(1);
-    expect(await Promise.all([whole, broken, fetching].map(({ id }) => isThere(id)))).toEqual([
-      true,
-      false,
-      true,
-    ]);
+    const all = [whole, broken, coming, fetching];
+    await testDatabase.withClient(async (client) => {
+      await client.query("UPDATE blob SET state = 'receiving' WHERE id <> $1", [whole.id]);
+      await client.query(
+        "UPDATE blob SET touched_at = now() - interval '61 minutes' WHERE id <> $1",
+        [coming.id],
+      );
+    });
+    expect(await testDatabase.withClient((client) => sweepBrokenBlobs(client, 1))).toBe(1);
+    expect(await Promise.all(all.map(({ id }) => isThere(id)))).toEqual([true, false, true, true]);
   });
 
   test("uploads that nobody wanted for two days go; made files do not", async () => {

@@ -96,16 +96,17 @@ export const nameBlob = async (
   await client.query("UPDATE blob SET name = $2, sha256 = $3 WHERE id = $1", [id, name, sha256]);
 };
 
-/** Uploads that broke off when their server died: nobody can finish them. */
-export const sweepBrokenBlobs = async (client: Client): Promise<number> =>
+/** Uploads that broke off with their server, once no byte has come for so many hours; how many. */
+export const sweepBrokenBlobs = async (client: Client, hours: number): Promise<number> =>
   (
     await client.query(
       `
         DELETE FROM blob
         WHERE state = 'receiving'
           AND purpose IN ('upload', 'file')
-          AND created_at < now() - interval '2 seconds'
+          AND touched_at < now() - make_interval(hours => $1)
       `,
+      [hours],
     )
   ).rowCount ?? 0;
 /** Files whose run was cancelled or died half way, once they are so old. */

@@ -380,6 +380,14 @@ AFTER DELETE ON blob FOR EACH ROW
 EXECUTE FUNCTION study_tell ();
 `,
   },
+  {
+    id: 8,
+    name: "files that come know when bytes came last",
+    sql: `
+ALTER TABLE blob
+ADD COLUMN touched_at timestamptz NOT NULL DEFAULT now();
+`,
+  },
 ];
 
 /**

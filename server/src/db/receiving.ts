@@ -42,7 +42,8 @@ const concludeBlob = async (client: Client, id: string, sha256: string): Promise
 
 /** Says how many bytes of a blob are stored; whether it is there still. */
 const setBlobSize = async (client: Client, id: string, size: number): Promise<boolean> =>
-  (await client.query("UPDATE blob SET size = $2 WHERE id = $1", [id, size])).rowCount === 1;
+  (await client.query("UPDATE blob SET size = $2, touched_at = now() WHERE id = $1", [id, size]))
+    .rowCount === 1;
 
 /** Chunks that are stored at a time: a connection is taken once for so many. */
 const AT_A_TIME = 4;

@@ -9,6 +9,11 @@ export const jsonOf = async <T>(response: Response | Promise<Response>): Promise
 /** A body that came as text, as the test says that it is. */
 export const bodyIn = <T>(text: string): T => JSON.parse(text) as T;
 
+interface StartOptions {
+  workers?: number;
+  env?: Record<string, string>;
+}
+
 /** A built server with its workers on a database of its own, driven over HTTP as a page does. */
 export class TestServer {
   private constructor(
@@ -18,9 +23,7 @@ export class TestServer {
     public base: string,
   ) {}
 
-  static async start(
-    options: { workers?: number; env?: Record<string, string> } = {},
-  ): Promise<TestServer> {
+  static async start(options: StartOptions = {}): Promise<TestServer> {
     const { database, url } = await createDatabase();
     const { child, base } = await launch(url, options);
     return new TestServer(database, url, child, base);
@@ -34,7 +37,7 @@ export class TestServer {
     await gone;
   }
 
-  async restart(options: { workers?: number } = {}): Promise<void> {
+  async restart(options: StartOptions = {}): Promise<void> {
     const r = await launch(this.url, options);
     this.child = r.child;
     this.base = r.base;
@@ -161,7 +164,7 @@ export class TestServer {
 
 async function launch(
   databaseUrl: string,
-  options: { workers?: number; env?: Record<string, string> },
+  options: StartOptions,
 ): Promise<{ child: ChildProcess; base: string }> {
   const child = spawn(process.execPath, ["--enable-source-maps", resolve("dist/server/main.js")], {
     detached: true,
