@@ -10,6 +10,7 @@ import {
 import type { LevelFit } from "@hindglance/core/align/levelling";
 import { OFFSET_MODELS } from "@hindglance/core/align/offset";
 import * as yup from "yup";
+import { changesSchema } from "./changes";
 import { nodeView } from "./nodes";
 import { route } from "./route";
 import { type Of, flag, list, ofCore, ofCoreOrNull, shape, text, textOrNull, uuid } from "./shapes";
@@ -48,6 +49,16 @@ const placeSchema = yup.lazy((value: { kind?: string } | null | undefined) => {
     return yup.mixed<PointsPlace>().nullable().defined();
   }
   return value?.kind === "offset" ? offsetSchema : pointsSchema.required();
+});
+
+/** Schema of what Align does to a date; a level that is left out stays as it is. */
+export const alignmentSchema = shape({
+  place: placeSchema,
+  level: levellingSchema.nullable().default(undefined).optional(),
+});
+const alignment = shape({
+  place: ofCoreOrNull<OffsetPlace | PointsPlace>(),
+  level: ofCoreOrNull<Levelling>(),
 });
 
 /** Routes of Align: what is done to each date, and what is measured for it. */
@@ -91,13 +102,14 @@ export const alignRoutes = {
   set: route({
     method: "PUT",
     path: "/studies/:id/align/:sceneId",
-    body: shape({
-      place: placeSchema,
-      level: levellingSchema.nullable().default(undefined).optional(),
-    }),
-    answer: shape({
-      place: ofCoreOrNull<OffsetPlace | PointsPlace>(),
-      level: ofCoreOrNull<Levelling>(),
-    }),
+    body: alignmentSchema,
+    answer: alignment,
+  }),
+  /** The same as changes of what the page last saw; 409 where somebody else changed the same. */
+  change: route({
+    method: "PATCH",
+    path: "/studies/:id/align/:sceneId",
+    body: shape({ changes: changesSchema }),
+    answer: alignment,
   }),
 };

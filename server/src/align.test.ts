@@ -1,5 +1,6 @@
 import { encode } from "fast-png";
-import type { OffsetPlace } from "@hindglance/core/align/alignment";
+import { changesBetween } from "@hindglance/contract/changes";
+import type { Alignment, Levelling, OffsetPlace } from "@hindglance/core/align/alignment";
 import { pathFunction } from "@hindglance/core/align/mapping";
 import { UTM27S_KEYS, buildTiff } from "@hindglance/formats/testing/buildTiff";
 import type { Scene } from "./db/scenes";
@@ -189,6 +190,39 @@ test("check: both dates on one grid, in one picture, and their edges", async () 
   };
   expect(off(moved)).toBeLessThan(0.3 * off(asItWas));
 });
+test("two people who change different things of a date keep both; of the same thing the second is told", async () => {
+  const path = `/studies/${study}/align/${after.id}`;
+  const alignment = async (): Promise<Alignment> =>
+    (await testServer.call<{ align: Record<string, Alignment> }>("GET", `/studies/${study}`)).body
+      .align[after.id]!;
+  const change = (was: Alignment, now: Alignment) =>
+    testServer.call<Alignment & { error: { code: string } }>("PATCH", path, {
+      changes: changesBetween(was, now),
+    });
+  const seen = await alignment();
+  const level: Levelling = {
+    referenceId: before.id,
+    method: "histogram",
+    bands: [{ band: "VV", multiply: 2, add: 0 }],
+    cells: 400,
+  };
+  // One takes the place away, the other, who still sees it, sets the level.
+  expect((await change(seen, { ...seen, place: null })).status).toBe(200);
+  const other = await change(seen, { ...seen, level });
+  expect(other.body).toEqual({ place: null, level });
+  // The same thing, as it was seen before somebody else changed it.
+  const late = await change(seen, { ...seen, place: { ...seen.place!, referenceId: after.id } });
+  expect([late.status, late.body.error.code]).toEqual([409, "changedElsewhere"]);
+  expect(await alignment()).toEqual({ place: null, level });
+  // What would not be taken as a whole is not taken as a change either.
+  const wrong = await change(
+    { place: null, level },
+    { place: null, level: { ...level, referenceId: after.id } },
+  );
+  expect(wrong.status).toBe(422);
+  expect((await testServer.call("PUT", path, seen)).status).toBe(200);
+});
+
 test("levelling finds the slope and offset of the later date, in its aligned place", async () => {
   const r = await testServer.call<{
     level: { bands: { multiply: number; add: number }[] };

@@ -1,5 +1,10 @@
 import type { Router } from "express";
-import { type AlignRow, type CheckNodes, alignRoutes as routes } from "@hindglance/contract/align";
+import {
+  type AlignRow,
+  type CheckNodes,
+  alignRoutes as routes,
+  alignmentSchema,
+} from "@hindglance/contract/align";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
@@ -17,10 +22,13 @@ import {
   sameBandOrNull,
   sideImage,
 } from "../products/alignedPair";
+import { lockStudy } from "../db/studies";
 import type { ReadyScene } from "../products/families";
 import { measureLevel, measureOffset } from "../products/measureAlignment";
 import { setAlignment } from "../products/setAlignment";
 import { type StudySides, isDate, rawNode, sideNode, studySides } from "../products/sides";
+import { changedSettings } from "./changes";
+import { checked } from "./http";
 import { nodeView, register, shown } from "./nodes";
 import { serve } from "./serve";
 import type { Services } from "./services";
@@ -44,6 +52,16 @@ export function alignRoutes(api: Router, services: Services): void {
   );
   serve(api, routes.set, async ({ params, body }) =>
     db.withTransaction((client) => setAlignment(client, params.id, params.sceneId, body)),
+  );
+  serve(api, routes.change, async ({ params, body }) =>
+    db.withTransaction(async (client) => {
+      await lockStudy(client, params.id);
+      const { align } = await studySides(client, params.id);
+      const now = align[params.sceneId] ?? { place: null, level: null };
+      const changed = changedSettings(now, body.changes, "alignment of this date");
+      const wanted = checked(alignmentSchema, changed, "body");
+      return setAlignment(client, params.id, params.sceneId, wanted);
+    }),
   );
 }
 

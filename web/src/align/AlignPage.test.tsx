@@ -27,14 +27,14 @@ const answers = {
 };
 
 async function open(rows: AlignRow[], more: Record<string, unknown> = {}, refuse = false) {
-  const asked = fakeServer(answersTo(more, answers, heldAlign(rows, refuse)));
+  const held = heldAlign(rows, refuse);
+  const asked = fakeServer(answersTo(more, answers, held.answers));
   renderPage(<AlignPage />, { context: aStudy() });
   await screen.findByRole("list", { name: "Dates" });
   if (rows.length > 0) {
     await within(screen.getByRole("list", { name: "Dates" })).findAllByRole("button");
   }
-  const puts = () =>
-    asked.filter(({ method }) => method === "PUT").map((put) => put.as<Alignment>());
+  const puts = () => held.taken;
   return { asked, puts };
 }
 const laid = (align: Partial<Alignment>) =>

@@ -1,4 +1,5 @@
 import { type AlignRow, alignRoutes } from "@hindglance/contract/align";
+import { changesBetween } from "@hindglance/contract/changes";
 import { call } from "../api/call";
 import { useQuery, useQueryClient, useMutation } from "@tanstack/react-query";
 import type { Alignment } from "@hindglance/core/align/alignment";
@@ -30,30 +31,30 @@ export const useCheck = (
     placeholderData: (old) => old,
   });
 
-/** Writes what Align does to a date; everything that is made from the date is asked for again. */
+/** What Align did to a date, as the page saw it, and does from now on. */
+interface AlignChange {
+  sceneId: string;
+  was: Alignment;
+  now: Alignment;
+}
+
+/**
+ * Writes what Align does to a date, as the change alone: what somebody else changed stays. Everything
+ * that is made from the date is asked for again.
+ */
 export function useSetAlign(studyId: string) {
   const queryClient = useQueryClient();
   return useMutation({
     // One after the other: the second change is made on what the first one left.
     scope: { id: `align ${studyId}` },
-    mutationFn: ({
-      sceneId,
-      ...b
-    }: {
-      sceneId: string;
-      place: Alignment["place"];
-      level?: Alignment["level"];
-    }) => call(alignRoutes.set, { params: { id: studyId, sceneId }, body: b }),
-    onMutate: ({ sceneId, place, level }) => {
+    mutationFn: ({ sceneId, was, now }: AlignChange) =>
+      call(alignRoutes.change, {
+        params: { id: studyId, sceneId },
+        body: { changes: changesBetween(was, now) },
+      }),
+    onMutate: ({ sceneId, now }) => {
       queryClient.setQueryData<AlignRow[]>(keys.align(studyId), (rows) =>
-        rows?.map((row) =>
-          row.sceneId === sceneId
-            ? {
-                ...row,
-                align: { place, level: level === undefined ? (row.align?.level ?? null) : level },
-              }
-            : row,
-        ),
+        rows?.map((row) => (row.sceneId === sceneId ? { ...row, align: now } : row)),
       );
     },
     onError: (error) => useUi.getState().say(sayError(error), "wrong"),

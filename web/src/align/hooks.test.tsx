@@ -109,12 +109,13 @@ describe("figures of a place", () => {
 
 /** A page over a server that keeps what is done to dates. */
 function begin(rows: AlignRow[], refuse = false) {
-  const asked = fakeServer(answersTo(heldAlign(rows, refuse)));
+  const held = heldAlign(rows, refuse);
+  fakeServer(answersTo(held.answers));
   const client = testClient();
   const wrapper = ({ children }: { children: React.ReactNode }) => (
     <Around client={client}>{children}</Around>
   );
-  return { wrapper, puts: () => asked.filter(({ method }) => method === "PUT") };
+  return { wrapper, puts: () => held.taken };
 }
 
 describe("which dates are worked with", () => {

@@ -17,7 +17,7 @@ export function useHistory(studyId: string, date: AlignRow | null) {
   const now = date?.align ?? NOTHING;
   const send = (sceneId: string, next: Alignment, kept: Alignment[]) => {
     setPast({ ...past, [sceneId]: kept.slice(-KEPT) });
-    set.mutate({ sceneId, ...next });
+    set.mutate({ sceneId, was: now, now: next });
   };
   const last = former.at(-1);
   return {

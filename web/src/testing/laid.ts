@@ -1,4 +1,5 @@
 import type { AlignRow } from "@hindglance/contract/align";
+import { type Change, withChanges } from "@hindglance/contract/changes";
 import type { Alignment, OffsetPlace, PointsPlace } from "@hindglance/core/align/alignment";
 import { emptyPoints } from "../align/figures";
 import { type Asked, Refusal } from "./page";
@@ -60,19 +61,27 @@ export const pointsWith = (count: number, off = 0): PointsPlace => ({
   })),
 });
 
-/** Answers of a server that keeps what is done to dates, or takes nothing at all. */
+/** A server that keeps what is done to dates, or takes nothing at all. */
 export function heldAlign(rows: readonly AlignRow[], refuse = false) {
   let held = rows;
+  const taken: Alignment[] = [];
   const set = (asked: Asked) => {
     if (refuse) {
       return new Refusal(422, { code: "invalid", message: "These points lie on a line" });
     }
-    const align = asked.as<Alignment>();
+    const former = held.find(({ sceneId }) => asked.path.endsWith(sceneId))?.align;
+    const { changes } = asked.as<{ changes: Change[] }>();
+    const align = withChanges<Alignment>(former ?? { place: null, level: null }, changes);
+    taken.push(align);
     held = held.map((row) => (asked.path.endsWith(row.sceneId) ? { ...row, align } : row));
     return align;
   };
   return {
-    "/align": () => held,
-    ...Object.fromEntries(rows.map(({ sceneId }) => [`/align/${sceneId}`, set])),
+    answers: {
+      "/align": () => held,
+      ...Object.fromEntries(rows.map(({ sceneId }) => [`/align/${sceneId}`, set])),
+    },
+    /** What was set, in order. */
+    taken,
   };
 }
