@@ -85,3 +85,16 @@ test("twelve files that come a byte at a time hold nobody up", async () => {
   clearInterval(trickle);
   slow.forEach(({ sending }) => sending.destroy());
 });
+
+test("a page that listens is told to ask anew after the server could not hear", async () => {
+  const stop = new AbortController();
+  const response = await testServer.request("/api/events", { signal: stop.signal });
+  const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader();
+  let heard = (await reader.read()).value ?? "";
+  await cutAll();
+  for (const end = Date.now() + 10_000; !heard.includes("event: again") && Date.now() < end;) {
+    heard += (await reader.read()).value ?? "";
+  }
+  expect(heard).toContain("event: again");
+  stop.abort();
+});

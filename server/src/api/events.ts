@@ -1,9 +1,10 @@
 import type { Router } from "express";
+import type { Client } from "../db/pool";
+import { runProgress } from "../db/runs";
 import { findStudy } from "../db/studies";
-
+import { AWAY_MS, tried } from "../db/transient";
 import { slim } from "./runs";
 import type { Services } from "./services";
-import { runProgress } from "../db/runs";
 
 /** Notices of one thing are gathered for this long, milliseconds. */
 const GATHER_MS = 120;
@@ -50,19 +51,24 @@ class Listeners {
 /** The stream of events: runs as they go on, and what of a study was changed. */
 export function eventRoutes(api: Router, { db }: Services): void {
   const listeners = new Listeners();
-  db.listen("hg_runs", (id) =>
+  // What was notified while nobody listened is not known: pages ask for everything anew.
+  const again = () => listeners.tell("again", "again", () => Promise.resolve({}));
+  const ask = <T>(work: (client: Client) => Promise<T>) =>
+    tried(() => db.withClient(work), { forMs: AWAY_MS });
+  const onRun = (id: string) =>
     listeners.tell(`run ${id}`, "run", async () => {
-      const run = await db.withClient((client) => runProgress(client, id));
+      const run = await ask((client) => runProgress(client, id));
       return run ? slim(run) : null;
-    }),
-  );
-  db.listen("hg_studies", (payload) => {
+    });
+  const onStudy = (payload: string) => {
     const [id = "", part = ""] = payload.split(" ");
     listeners.tell(`study ${payload}`, "study", async () => {
-      const study = await db.withClient((client) => findStudy(client, id));
+      const study = await ask((client) => findStudy(client, id));
       return { id, part, version: study?.version ?? null };
     });
-  });
+  };
+  db.listen("hg_runs", onRun, again);
+  db.listen("hg_studies", onStudy, again);
   api.get("/events", (req, res) => {
     res.set({
       "content-type": "text/event-stream",

@@ -1,6 +1,6 @@
 /** @jest-environment jsdom */
-import { act, renderHook } from "@testing-library/react";
-import type { QueryClient } from "@tanstack/react-query";
+import { act, renderHook, waitFor } from "@testing-library/react";
+import { type QueryClient, QueryObserver } from "@tanstack/react-query";
 import { Around, testClient } from "../testing/page";
 import { useEvents } from "./events";
 import { keys } from "./hooks";
@@ -56,6 +56,41 @@ test("a run that goes on is put into the list, one that ended refreshes what it 
   Stream.last.say("run", { ...run, state: "done" });
   expect(asked).toContain(text(keys.scenes("s1")));
   expect(asked).toContain(text(keys.comparison("s1")));
+});
+
+test("a list of runs that was asked for before a run ended does not make it go on again", async () => {
+  const { client } = begin();
+  const run = { id: "r1", studyId: "s1", createdAt: "2025-05-02", progress: 0.1 };
+  const lists = [
+    { ...run, state: "running" },
+    { ...run, state: "done" },
+  ];
+  const answers: (() => void)[] = [];
+  const observer = new QueryObserver(client, {
+    queryKey: keys.runs,
+    queryFn: () => {
+      const list = [lists[answers.length]!];
+      return new Promise((ok) => answers.push(() => ok(list)));
+    },
+  });
+  const leave = observer.subscribe(() => {});
+  expect(answers).toHaveLength(1);
+  Stream.last.say("run", { ...run, state: "done" });
+  // It is asked for anew; the older answer comes late.
+  await waitFor(() => expect(answers).toHaveLength(2));
+  answers[0]!();
+  await new Promise((ok) => setTimeout(ok, 20));
+  expect(client.getQueryData<Run[]>(keys.runs)).toMatchObject([{ state: "done" }]);
+  answers[1]!();
+  await waitFor(() => expect(client.isFetching()).toBe(0));
+  expect(client.getQueryData<Run[]>(keys.runs)).toMatchObject([{ state: "done" }]);
+  leave();
+});
+
+test("when the server has missed something, everything on screen is asked for anew", () => {
+  const { asked } = begin();
+  Stream.last.say("again", {});
+  expect(asked).toEqual([undefined]);
 });
 
 test("a study that another page changed is asked for anew, one's own change is known already", () => {

@@ -46,12 +46,22 @@ const ENDED = (id: string): Key[] => [
 const refresh = (queryClient: QueryClient, all: Key[]): void =>
   all.forEach((queryKey) => void queryClient.invalidateQueries({ queryKey }));
 
-/** Takes what is told of a run into the list of runs. */
+/**
+ * Takes what is told of a run into the list of runs. A list that was asked for before that is not
+ * taken when it comes: in it the run may still go on, and nobody would say again that it has ended.
+ */
 function takeRun(queryClient: QueryClient, run: Run): void {
+  const isAsked = queryClient.isFetching({ queryKey: keys.runs }) > 0;
+  if (isAsked) {
+    void queryClient.cancelQueries({ queryKey: keys.runs });
+  }
   queryClient.setQueryData<Run[]>(keys.runs, (old) => {
     const rest = (old ?? []).filter((other) => other.id !== run.id);
     return [run, ...rest].sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1));
   });
+  if (isAsked) {
+    refresh(queryClient, [keys.runs]);
+  }
   if (run.state !== "running" && run.studyId) {
     refresh(queryClient, ENDED(run.studyId));
   }
@@ -83,6 +93,8 @@ export function useEvents(): void {
         queryClient.isMutating() > 0 ? void setTimeout(take, 150) : takeStudy(queryClient, told);
       take();
     });
+    // The server has not heard everything for a moment: all that is shown is asked for again.
+    source.addEventListener("again", () => void queryClient.invalidateQueries());
     // After a break something may have been missed.
     source.onopen = () => refresh(queryClient, [keys.runs]);
     return () => source.close();
