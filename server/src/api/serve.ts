@@ -71,8 +71,8 @@ const part = <T>(schema: yup.ISchema<T> | null, value: unknown, where: "body" | 
 
 /**
  * Serves a route: the request is checked with it before the work, and what the work gives is the
- * answer. The work of a GET may be done several times. Without an answer the status is 204. Under test an answer that breaks its route fails the
- * request.
+ * answer. The work of a GET may be done several times. Without an answer the status is 204. Under
+ * test an answer that breaks its route fails the request.
  */
 export function serve<Path extends string, Query, Body, Answer>(
   router: Router,

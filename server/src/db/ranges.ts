@@ -62,7 +62,7 @@ export async function claimRange(client: Client, worker: number): Promise<Claime
   );
 }
 
-/** Says how far a range is, 0–1, as long as its worker holds it. */
+/** Says how far a range is, 0–1. */
 export const setRangeProgress = async (
   client: Client,
   run: string,
