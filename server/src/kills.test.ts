@@ -2,6 +2,7 @@ import { type ChildProcess, spawn } from "node:child_process";
 import { setTimeout as wait } from "node:timers/promises";
 import { codeOf } from "@hindglance/core/errors";
 import { lcg } from "@hindglance/core/testing/support";
+import { CUT_ALL } from "./testing/database";
 import { TestServer } from "./testing/harness";
 import { radarTiff } from "./testing/pairs";
 
@@ -70,13 +71,7 @@ const DEATHS: { name: string; share: number; kill(random: number): Promise<unkno
   {
     name: "every connection",
     share: 0.7,
-    kill: () =>
-      testServer.query(`
-        SELECT pg_terminate_backend(pid)
-        FROM pg_stat_activity
-        WHERE datname = current_database()
-          AND pid <> pg_backend_pid()
-      `),
+    kill: () => testServer.query(CUT_ALL),
   },
   {
     name: "the server",

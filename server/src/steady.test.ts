@@ -1,5 +1,6 @@
 import { request } from "node:http";
 import { setTimeout as wait } from "node:timers/promises";
+import { CUT_ALL } from "./testing/database";
 import { TestServer } from "./testing/harness";
 import { radarTiff } from "./testing/pairs";
 
@@ -14,13 +15,7 @@ beforeAll(async () => {
 afterAll(() => testServer.stop());
 
 /** Ends every connection to the database but the asking one, as its restart does. */
-const cutAll = () =>
-  testServer.query(`
-    SELECT pg_terminate_backend(pid)
-    FROM pg_stat_activity
-    WHERE datname = current_database()
-      AND pid <> pg_backend_pid()
-  `);
+const cutAll = () => testServer.query(CUT_ALL);
 
 /** Begins to send a file and stops after some of its bytes; the line stays open. */
 function beginUpload(name: string, bytes: number, of: number) {

@@ -1,6 +1,6 @@
 import { setTimeout as wait } from "node:timers/promises";
 import pg from "pg";
-import { createDatabase, dropDatabase } from "../testing/database";
+import { CUT_ALL, createDatabase, dropDatabase } from "../testing/database";
 import { Database } from "./pool";
 
 let database: string;
@@ -23,13 +23,7 @@ beforeEach(() => {
 afterEach(() => db.close());
 
 /** Ends every connection but the looking one, as a restart of the database does. */
-const cutAll = () =>
-  other.query(`
-    SELECT pg_terminate_backend(pid)
-    FROM pg_stat_activity
-    WHERE datname = current_database()
-      AND pid <> pg_backend_pid()
-  `);
+const cutAll = () => other.query(CUT_ALL);
 const listening = async (): Promise<number> =>
   (
     await other.query<{ n: number }>(`

@@ -3,7 +3,7 @@ import { claimRange, setRangeProgress } from "../db/ranges";
 import { findRun, listRuns, runProgress } from "../db/runs";
 import { Presence } from "../db/presence";
 import { type Client, Database } from "../db/pool";
-import { databaseForTests } from "../testing/database";
+import { CUT_ALL, databaseForTests } from "../testing/database";
 import { Engine } from "./engine";
 import type { RunKind } from "./kind";
 import { Worker } from "./worker";
@@ -375,15 +375,7 @@ describe("workers that die", () => {
 
 describe("a database that is away for a moment", () => {
   /** Ends every connection to the database but the asking one. */
-  const cutAll = () =>
-    testDatabase.withClient((client) =>
-      client.query(`
-        SELECT pg_terminate_backend(pid)
-        FROM pg_stat_activity
-        WHERE datname = current_database()
-          AND pid <> pg_backend_pid()
-      `),
-    );
+  const cutAll = () => testDatabase.withClient((client) => client.query(CUT_ALL));
   /** A kind whose ranges wait until they are let go, however often they are begun. */
   const waiting = () => {
     let release = () => {};

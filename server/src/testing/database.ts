@@ -3,6 +3,14 @@ import { migrate } from "../db/migrations";
 import { type Client, Database } from "../db/pool";
 import { createStudy } from "../db/studies";
 
+/** Ends every connection to a database but the asking one, as its restart does. */
+export const CUT_ALL = `
+  SELECT pg_terminate_backend(pid)
+  FROM pg_stat_activity
+  WHERE datname = current_database()
+    AND pid <> pg_backend_pid()
+`;
+
 /** Address of a database that was just made on the tests' cluster, and its name. */
 export async function createDatabase(): Promise<{ database: string; url: string }> {
   const admin = process.env.DATABASE_URL;
