@@ -38,15 +38,19 @@ export class Presence {
     });
     // A connection that breaks emits an error, which would end the process, and then its end.
     client.on("error", () => {});
-    await client.connect();
-    const { rows } = await client.query<{ key: number }>(
-      "SELECT nextval('worker_key')::int AS key",
-    );
-    const { key } = rows[0]!;
-    await client.query("SELECT pg_advisory_lock($1, $2)", [PRESENCE, key]);
-    const presence = new Presence(key, client);
-    client.once("end", () => presence.gone.abort());
-    return presence;
+    try {
+      await client.connect();
+      const { rows } = await client.query<{ key: number }>(
+        "SELECT nextval('worker_key')::int AS key",
+      );
+      const presence = new Presence(rows[0]!.key, client);
+      client.once("end", () => presence.gone.abort());
+      await client.query("SELECT pg_advisory_lock($1, $2)", [PRESENCE, presence.key]);
+      return presence;
+    } catch (error) {
+      await client.end().catch(() => {});
+      throw error;
+    }
   }
 
   /** Leaves: whatever is still claimed goes to others. */
