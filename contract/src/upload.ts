@@ -1,7 +1,18 @@
 import type { BandInfo } from "@hindglance/core/graph/image";
 import * as yup from "yup";
 import { route } from "./route";
-import { type Of, flag, list, number, ofCore, shape, text, textOrNull, uuid } from "./shapes";
+import {
+  type Of,
+  flag,
+  list,
+  number,
+  numberOrNull,
+  ofCore,
+  shape,
+  text,
+  textOrNull,
+  uuid,
+} from "./shapes";
 
 const UPLOAD_FORMS = ["raster", "stack", "zones", "product", "orbit"] as const;
 /** What a file turned out to be. */
@@ -70,10 +81,74 @@ const taken = upload.shape({ imported: flag });
 /** A file that was looked at, and whether it was imported at once. */
 export type TakenUpload = Of<typeof taken>;
 
+const refusal = shape({
+  code: text,
+  message: text,
+  hint: yup.string().optional(),
+  field: yup.string().optional(),
+});
+
+const ARRIVAL_STATES = ["coming", "settling", "refused"] as const;
+
+const part = shape({
+  id: uuid,
+  path: text,
+  length: number,
+  size: number,
+  modified: numberOrNull,
+});
+
+const arriving = shape({
+  /** The file's id, or the folder's. */
+  id: uuid,
+  folder: flag,
+  name: text,
+  /** Number of all its files, and their bytes. */
+  files: number,
+  length: number,
+  /** Bytes that have arrived, and when the last ones did. */
+  size: number,
+  touchedAt: text,
+  state: yup.string().oneOf(ARRIVAL_STATES).required(),
+  /** Why it was not taken in. */
+  refused: refusal.nullable().defined(),
+  /** Files of it that have begun to arrive. */
+  parts: list(part),
+});
+/**
+ * A file, or a folder of files, that comes in pieces: bytes of it are missing ("coming"), it is being
+ * looked at ("settling"), or it was not taken in ("refused").
+ */
+export type ArrivingFile = Of<typeof arriving>;
+
 const NAME = "The file needs a name of 1 to 255 characters";
 const isName = (value: string): boolean =>
   value.length >= 1 && value.length <= 255 && ![...value].some((letter) => letter < " ");
+const fileName = yup
+  .string()
+  .transform((value: string) => value.replace(/^.*[/\\]/, "").trim())
+  .test("name", NAME, (value) => !!value && isName(value))
+  .required(NAME);
 const take = yup.boolean().default(false);
+
+/** Where files are sent in pieces by tus 1.0.0, the open protocol for resumable uploads. */
+export const SENDING = "/sending";
+/**
+ * Header of the last piece: the SHA-256 of the whole file in base64, as RFC 9530 writes it.
+ */
+export const DIGEST_HEADER = "repr-digest";
+
+/** What is said of a file that is sent in pieces; all of it is text in the protocol. */
+export const saidOfFile = shape({
+  study: uuid,
+  filename: fileName,
+  modified: yup.number().integer().optional(),
+  folder: yup.string().uuid().optional(),
+  path: yup.string().max(1000).optional(),
+  foldername: yup.string().max(255).optional(),
+  files: yup.number().integer().min(1).max(10_000).optional(),
+  bytes: yup.number().integer().min(1).optional(),
+});
 
 /** Routes of files on their way in: sent, looked at, listed, left out. */
 export const uploadRoutes = {
@@ -85,11 +160,7 @@ export const uploadRoutes = {
     method: "POST",
     path: "/studies/:id/uploads",
     query: shape({
-      name: yup
-        .string()
-        .transform((value: string) => value.replace(/^.*[/\\]/, "").trim())
-        .test("name", NAME, (value) => !!value && isName(value))
-        .required(NAME),
+      name: fileName,
       folder: yup.string().nullable().default(null),
       path: yup.string().nullable().default(null),
       take,
@@ -103,8 +174,27 @@ export const uploadRoutes = {
     query: shape({ take }),
     answer: taken,
   }),
-  /** Looks again at a file whose looking at was broken off with the server. */
-  look: route({ method: "POST", path: "/uploads/:id/look", answer: taken }),
+  /** Imports an upload that says everything and waits all the same. */
+  take: route({ method: "POST", path: "/uploads/:id/take", answer: taken }),
+  /** What is on its way, or was refused. */
+  arriving: route({ method: "GET", path: "/studies/:id/arriving", answer: list(arriving) }),
+  /** Looks again at a file or folder that was refused. */
+  again: route({ method: "POST", path: "/studies/:id/arriving/:arrivingId/again" }),
+  /** Forgets a file or folder that is on its way, or was refused. */
+  forget: route({ method: "DELETE", path: "/studies/:id/arriving/:arrivingId" }),
+  /** What a study has of the bytes with this SHA-256, in words; null where it has nothing. */
+  known: route({
+    method: "GET",
+    path: "/studies/:id/known",
+    query: shape({
+      sha256: yup
+        .string()
+        .matches(/^[0-9a-f]{64}$/)
+        .required(),
+      name: text,
+    }),
+    answer: shape({ said: textOrNull }),
+  }),
   list: route({ method: "GET", path: "/studies/:id/uploads", answer: list(upload) }),
   remove: route({ method: "DELETE", path: "/uploads/:id" }),
 };

@@ -8,10 +8,13 @@ import { migrate } from "./db/migrations";
 import { Database } from "./db/pool";
 import { StoredSources } from "./eval/sources";
 import { PreviewPool } from "./preview/pool";
+import { Settling } from "./products/settle";
 import { Engine } from "./runs/engine";
 import { RUN_KINDS } from "./runs/kinds";
 import { SWEEP_MS, sweep } from "./sweeping";
 
+/** How often is looked whether an upload was left undecided, milliseconds. */
+const SETTLE_MS = 20_000;
 /** How long a line may be silent, milliseconds. */
 const SILENT_MS = 600_000;
 
@@ -33,17 +36,20 @@ function portOf(address: ReturnType<Server["address"]>): number {
 /** Starts the API on a migrated database. Workers are separate processes; see main.ts. */
 export async function serve(config: Config, previewScript: string): Promise<Running> {
   const log = pino({ level: config.logLevel });
-  const db = new Database(config.databaseUrl, { max: 10 });
+  const db = new Database(config.databaseUrl, { max: 10, strict: config.checkAnswers });
   await migrate(db);
   const engine = new Engine(db, RUN_KINDS);
   await sweep(db, config.ages);
   await engine.recover();
+  const submit: Engine["submit"] = (client, order) => engine.submit(client, order);
+  const settling = new Settling({ db, submit, log });
   const previews = new PreviewPool(previewScript, config.databaseUrl, 2, 64 << 20);
   let hosts: string[] = [];
   const services: Services = {
     config,
     db,
     engine,
+    settling,
     previews,
     sources: new StoredSources(db, 2 << 20),
     log,
@@ -73,6 +79,11 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
   const supervisor = setInterval(() => {
     void engine.recover().catch((e) => log.warn(e));
   }, 2000);
+  // What another server left when it died is decided on here.
+  void settling.settleLeft(0).catch((e) => log.warn(e));
+  const settler = setInterval(() => {
+    void settling.settleLeft().catch((e) => log.warn(e));
+  }, SETTLE_MS);
   const broom = setInterval(() => {
     void sweep(db, config.ages).catch((e) => log.warn(e));
   }, SWEEP_MS);
@@ -82,6 +93,7 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
     address: `http://${config.host.includes(":") ? `[${config.host}]` : config.host}:${port}`,
     async close() {
       clearInterval(supervisor);
+      clearInterval(settler);
       clearInterval(broom);
       server.closeAllConnections();
       await new Promise((ok) => server.close(ok));

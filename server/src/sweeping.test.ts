@@ -1,3 +1,4 @@
+import { Database } from "./db/pool";
 import { sweep } from "./sweeping";
 import { databaseForTests } from "./testing/database";
 
@@ -14,8 +15,10 @@ const fill = () =>
     for (const days of [0, 40]) {
       await client.query(
         `
-          INSERT INTO blob (study_id, purpose, name, state, created_at)
-          SELECT $1, purpose, 'a.tif', 'ready', now() - make_interval(days => $2)
+          INSERT INTO blob (study_id, purpose, name, state, created_at, touched_at)
+          SELECT
+            $1, purpose, 'a.tif', 'ready', now() - make_interval(days => $2),
+            now() - make_interval(days => $2)
           FROM unnest(ARRAY['upload', 'making']) AS purpose
         `,
         [study, days],
@@ -68,8 +71,10 @@ test("what is old goes, what is young and what runs stays; once it is swept ther
 });
 
 test("while another server sweeps nothing is swept here", async () => {
-  await testDatabase.db.withTransaction(async (client) => {
+  const other = new Database(testDatabase.db.url, { max: 1 });
+  await other.withTransaction(async (client) => {
     await client.query("SELECT pg_advisory_xact_lock(7310403)");
     expect(await sweep(testDatabase.db, ages)).toEqual({});
   });
+  await other.close();
 });

@@ -260,13 +260,12 @@ describe("files that say everything", () => {
     const to = await newStudy("Broken off");
     const sent = await send(to, "ground.tif", elevationTiff(64, 64));
     await testServer.query("UPDATE blob SET detail = NULL WHERE id = $1", [sent.body.id]);
-    const before = await testServer.call<{ detail: unknown }[]>("GET", `/studies/${to}/uploads`);
-    expect(before.body[0]!.detail).toBeNull();
-    const again = await testServer.call<{ detail: { form: string } }>(
-      "POST",
-      `/uploads/${sent.body.id}/look`,
-    );
-    expect(again.body.detail.form).toBe("raster");
+    const uploads = async () =>
+      (await testServer.call<{ detail: { form: string } }[]>("GET", `/studies/${to}/uploads`)).body;
+    expect(await uploads()).toEqual([]);
+    const again = `/studies/${to}/arriving/${sent.body.id}/again`;
+    expect((await testServer.call("POST", again)).status).toBe(204);
+    expect((await uploads()).map(({ detail }) => detail.form)).toEqual(["raster"]);
   });
 });
 

@@ -35,7 +35,11 @@ if (process.send) {
 }
 
 const config = readConfig();
-const db = new Database(config.databaseUrl, { max: 4, name: "hind-glance worker" });
+const db = new Database(config.databaseUrl, {
+  max: 4,
+  name: "hind-glance worker",
+  strict: config.checkAnswers,
+});
 await tried(() => migrate(db), { forMs: BEGIN_MS });
 worker = new Worker(db, new Engine(db, RUN_KINDS), 96 << 20);
 worker.start();

@@ -20,6 +20,7 @@ import { prepareRoutes } from "./prepare";
 import { eventRoutes } from "./events";
 import { runRoutes } from "./runs";
 import { sceneRoutes } from "./scenes";
+import { sendingRoutes } from "./sending";
 import { studyRoutes } from "./studies";
 import { uploadRoutes } from "./uploads";
 
@@ -60,6 +61,7 @@ export function makeApp(services: Services): Express {
   });
   // Uploads read the raw body themselves; everything else is JSON.
   uploadRoutes(api, services);
+  sendingRoutes(api, services);
   api.use(express.json({ limit: "20mb" }));
   for (const routes of [
     studyRoutes,

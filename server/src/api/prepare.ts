@@ -118,7 +118,7 @@ async function boardOf(
 ): Promise<PrepareAnswer> {
   return db.withClient(async (client) => {
     const prepared = await preparation(client, studyId, family);
-    const rows = await board(client, prepared, sources);
+    const rows = await board(client, prepared, sources.within(client));
     const live = liveHashes(prepared);
     const mine = new Set(prepared.scenes.map((scene) => scene.id));
     const kept = await listKept(client, studyId);
@@ -201,7 +201,7 @@ async function beginRun(
     await updateStudy(client, studyId, { [field]: prepared.state });
   }
   const items: PrepareItem[] = [];
-  for (const item of await leftToRun(client, prepared, sources, sceneIds)) {
+  for (const item of await leftToRun(client, prepared, sources.within(client), sceneIds)) {
     const { width, height } = item.info.grid;
     const imageId = await createImage(client, item.info, levelCount(width, height));
     items.push({ ...item, imageId });
@@ -252,10 +252,13 @@ async function overTime(
   }
   const all = await studySides(client, studyId);
   const dates = await Promise.all(
-    inside.map(async (scene) => ({ scene, node: (await sideNode(sources, all, scene)).node })),
+    inside.map(async (scene) => ({
+      scene,
+      node: (await sideNode(sources.within(client), all, scene)).node,
+    })),
   );
   return overTimeScene(
-    { sources },
+    { sources: sources.within(client) },
     (run) => engine.submit(client, run),
     client,
     studyId,

@@ -5,7 +5,7 @@ import { transformer, LONLAT } from "@hindglance/core/geodesy/crs";
 import { type Grid, outline } from "@hindglance/core/grid/grid";
 
 import { type Blob, findBlob } from "../db/blobs";
-import type { Client } from "../db/pool";
+import { type Client, lending } from "../db/pool";
 import { setVertical, sweepImages } from "../db/images";
 import {
   type Scene,
@@ -72,7 +72,7 @@ const create =
         const blob = await requireUpload(client, studyId, body.uploadId);
         await requireNoTwin(client, studyId, blob);
         const submit: Submit = (run) => engine.submit(client, run);
-        return sceneFrom({ db, submit }, client, studyId, blob, body);
+        return sceneFrom({ db: lending(client), submit }, client, studyId, blob, body);
       }),
     );
 
@@ -113,17 +113,18 @@ const overTime =
   async ({ params: { id: studyId }, body }) =>
     accepted(
       await db.withTransaction(async (client) => {
+        const held = sources.within(client);
         const sides = await studySides(client, studyId);
         const like = requireStored(sides.scenes, body.like);
         const dates = inSpan(seriesOf(like, sides.scenes), body).filter(isDate);
         const nodes = await Promise.all(
           dates.map(async (scene) => ({
             scene,
-            node: (await sideNode(sources, sides, scene)).node,
+            node: (await sideNode(held, sides, scene)).node,
           })),
         );
         const submit: Submit = (run) => engine.submit(client, run);
-        return overTimeScene({ sources }, submit, client, studyId, like.kind, nodes, body);
+        return overTimeScene({ sources: held }, submit, client, studyId, like.kind, nodes, body);
       }),
     );
 
@@ -204,7 +205,7 @@ function besideScenes(api: Router, services: Services): void {
   serve(api, routes.zones, ({ params }) => db.withClient((client) => listZones(client, params.id)));
   serve(api, routes.createZones, async ({ params, body }) => {
     const layer = await db.withTransaction(async (client) =>
-      zonesFrom(db, client, params.id, await findBlob(client, body.uploadId), body),
+      zonesFrom(client, params.id, await findBlob(client, body.uploadId), body),
     );
     return new Reply(201, layer);
   });
@@ -213,7 +214,7 @@ function besideScenes(api: Router, services: Services): void {
   /** Uploaded polygons become the study area. */
   serve(api, routes.setStudyArea, async ({ params, body }) => {
     await db.withTransaction(async (client) =>
-      areaFromUpload(db, client, params.id, await findBlob(client, body.uploadId)),
+      areaFromUpload(client, params.id, await findBlob(client, body.uploadId)),
     );
     return null;
   });

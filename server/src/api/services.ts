@@ -3,6 +3,7 @@ import type { Archive } from "../archive/archive";
 import type { Config } from "../config";
 import type { Database } from "../db/pool";
 import type { PreviewPool } from "../preview/pool";
+import type { Settling } from "../products/settle";
 import type { Engine } from "../runs/engine";
 import type { StoredSources } from "../eval/sources";
 
@@ -11,6 +12,8 @@ export interface Services {
   config: Config;
   db: Database;
   engine: Engine;
+  /** Decides on uploads that are whole. */
+  settling: Settling;
   previews: PreviewPool;
   sources: StoredSources;
   log: Logger;

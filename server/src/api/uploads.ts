@@ -1,4 +1,3 @@
-import { createHash } from "node:crypto";
 import type { Request, Router } from "express";
 import {
   type TakenUpload,
@@ -7,60 +6,35 @@ import {
   uploadRoutes as routes,
 } from "@hindglance/contract/upload";
 import { CancelledError } from "@hindglance/core/errors";
-import { looksLikeOrbitFile } from "@hindglance/formats/product/orbitFile";
+import { deleteArriving, leaveToOthers, listArriving } from "../db/arriving";
 import {
   type Blob,
   deleteBlob,
   findBlob,
   listParts,
   listUploads,
-  nameBlob,
   setBlobDetail,
   setBlobPurpose,
 } from "../db/blobs";
+import type { BlobDetail } from "../db/inspection";
 import { receiveBlob } from "../db/receiving";
-import type { BlobDetail, Inspection } from "../db/inspection";
-import { AppError, errorBody, notFound } from "../errors";
-import { inspect, inspectTogether } from "../products/inspect/inspect";
-import { takeOrbit } from "../products/inspect/orbit";
-import { takeIn } from "../products/takeIn";
+import { AppError, notFound } from "../errors";
+import {
+  type Looked,
+  type Looking,
+  folderOf,
+  lookAtFile,
+  lookAtFolder,
+  readable,
+} from "../products/look";
+import { arrivingFiles } from "../products/arriving";
+import type { Submit } from "../products/plans";
+import { knownIn, takeIn } from "../products/takeIn";
 import { idOf } from "./http";
 import { Reply, type Work, serve } from "./serve";
 import type { Services } from "./services";
 
-type SendQuery = Parameters<Work<typeof routes.send>>[0]["query"];
-type Parts = Awaited<ReturnType<typeof listParts>>;
-
-/**
- * One checksum for a folder: SHA-256 over the lines "checksum path" of its files in the order of
- * their paths.
- */
-const digestOf = (parts: Parts): string =>
-  createHash("sha256")
-    .update(parts.map((part) => `${part.sha256}  ${part.path}\n`).join(""))
-    .digest("hex");
-
-/** What went wrong with a file, in words that name it. */
-function readable(e: unknown, name: string, log: Services["log"]): AppError {
-  const { body, status, expected } = errorBody(e);
-  if (!expected) {
-    log.error(e);
-    return new AppError(
-      422,
-      "damaged",
-      `${name} cannot be read`,
-      "file",
-      "Check that the file opens elsewhere.",
-    );
-  }
-  return new AppError(
-    status,
-    body.code,
-    body.message.includes(name) ? body.message : `${name}: ${body.message}`,
-    "file",
-    body.hint,
-  );
-}
+type SendQuery = Pick<Parameters<Work<typeof routes.send>>[0]["query"], "folder" | "path">;
 
 /**
  * Streams a file into the store.
@@ -98,7 +72,7 @@ async function receive({ db, config }: Services, req: Request, name: string): Pr
 }
 
 /** Where a file lies in the folder that it is part of; null for a file by itself. @throws AppError */
-function placeIn({ folder, path }: SendQuery): { folder: string; path: string } | null {
+export function placeIn({ folder, path }: SendQuery): { folder: string; path: string } | null {
   if (folder === null && path === null) {
     return null;
   }
@@ -120,73 +94,38 @@ function placeIn({ folder, path }: SendQuery): { folder: string; path: string } 
 }
 
 /** A file as the page sees it. */
-function viewOf({ id, name, size, sha256, createdAt }: Blob, found: BlobDetail | null): Upload {
+export function viewOf(
+  { id, name, size, sha256, createdAt }: Blob,
+  found: BlobDetail | null,
+): Upload {
   const detail = found?.form ? uploadDetail.cast(found, { stripUnknown: true }) : null;
   return { id, name, size, sha256, createdAt: new Date(createdAt).toISOString(), detail };
 }
 
-/**
- * Keeps what was found in an upload, and imports it at once where that was asked for and nobody has
- * to be asked.
- */
-async function keepOrTake(
-  { db, engine }: Services,
-  blob: Blob,
-  detail: Inspection,
-  take: boolean,
-): Promise<boolean> {
-  return db.withTransaction(async (client) => {
-    await setBlobDetail(client, blob.id, detail);
-    const submit = engine.submit.bind(engine, client);
-    return take && blob.studyId
-      ? takeIn({ db, submit }, client, blob.studyId, { ...blob, detail }, detail)
-      : false;
-  });
+/** What was looked at, as the page sees it. @throws AppError 404 where it is gone meanwhile */
+function takenOf(looked: Looked | null): TakenUpload {
+  if (!looked) {
+    throw notFound("upload");
+  }
+  const { blob, detail, imported } = looked;
+  return { ...viewOf(blob, detail), imported };
 }
+
+const lookingOf = ({ db, engine, log }: Services): Looking => ({
+  db,
+  submit: (client, order) => engine.submit(client, order),
+  log,
+});
 
 /** Looks into a file that has arrived. @throws AppError; the file is not kept then */
 async function look(services: Services, blob: Blob, take: boolean): Promise<TakenUpload> {
   const { db, log } = services;
   try {
-    if (looksLikeOrbitFile(blob.name)) {
-      const taken = await takeOrbit(db, blob);
-      await db.withClient((client) => deleteBlob(client, blob.id));
-      return { ...viewOf(blob, taken), imported: true };
-    }
-    const detail = await inspect(db, blob);
-    const imported = await keepOrTake(services, blob, detail, take);
-    return { ...viewOf(blob, detail), imported };
+    return takenOf(await lookAtFile(lookingOf(services), blob, take));
   } catch (error) {
     await db.withClient((client) => deleteBlob(client, blob.id));
     throw readable(error, blob.name, log);
   }
-}
-
-/**
- * The first file of a folder stands for all of them from now on; of a picture with its world file
- * only the picture is kept.
- */
-async function standFor(
-  { db }: Services,
-  parts: Parts,
-  inspection: Inspection,
-  picture: string | undefined,
-): Promise<Blob> {
-  const main = picture ?? parts[0]!.id;
-  const folder = parts[0]!.path.split("/")[0]!;
-  return db.withTransaction(async (client) => {
-    await setBlobPurpose(client, main, "upload");
-    await setBlobDetail(client, main, inspection);
-    if (picture) {
-      for (const part of parts.filter(({ id }) => id !== main)) {
-        await deleteBlob(client, part.id);
-      }
-    } else {
-      const name = inspection.form === "stack" ? inspection.product : folder;
-      await nameBlob(client, main, name, digestOf(parts));
-    }
-    return (await findBlob(client, main))!;
-  });
 }
 
 /** Takes a file into the store and looks into it. */
@@ -196,6 +135,10 @@ const send =
     const place = placeIn(query);
     const blob = await receive(services, req, query.name);
     if (!place) {
+      if (query.take) {
+        // Should this server die now, another one goes on with it.
+        await services.db.withClient((client) => leaveToOthers(client, blob.id));
+      }
       return new Reply(201, await look(services, blob, query.take));
     }
     // Files of a folder say nothing by themselves; they are looked at together when the last one is
@@ -217,18 +160,14 @@ const gather =
       throw notFound("folder");
     }
     try {
-      const blobs = parts.map(({ id, path, size }) => ({ id, path, size }));
-      const { blobId: picture, ...detail } = await inspectTogether(db, blobs);
-      const first = await standFor(services, parts, detail, picture);
-      const imported = await keepOrTake(services, first, detail, query.take);
-      return new Reply(201, { ...viewOf(first, detail), imported });
+      return new Reply(201, takenOf(await lookAtFolder(lookingOf(services), parts, query.take)));
     } catch (error) {
       await db.withTransaction(async (client) => {
         for (const part of parts) {
           await deleteBlob(client, part.id);
         }
       });
-      throw readable(error, parts[0]!.path.split("/")[0]!, log);
+      throw readable(error, folderOf(parts), log);
     }
   };
 
@@ -246,12 +185,17 @@ export function uploadRoutes(api: Router, services: Services): void {
   const { db } = services;
   serve(api, routes.send, send(services));
   serve(api, routes.gather, gather(services));
-  serve(api, routes.look, async ({ params }) => {
-    const blob = await requireUpload(services, params.id);
-    if (blob.state !== "ready") {
-      throw notFound("upload");
+  serve(api, routes.take, async ({ params }) => {
+    const upload = await requireUpload(services, params.id);
+    const { studyId, detail } = upload;
+    if (studyId && detail?.form) {
+      const imported = await db.withTransaction((client) => {
+        const order: Submit = (run) => services.engine.submit(client, run);
+        return takeIn(order, client, studyId, upload, detail);
+      });
+      return { ...viewOf(upload, detail), imported };
     }
-    return look(services, blob, true);
+    throw notFound("upload");
   });
   serve(api, routes.list, async ({ params }) => {
     const blobs = await db.withClient((client) => listUploads(client, params.id));
@@ -262,4 +206,29 @@ export function uploadRoutes(api: Router, services: Services): void {
     await db.withClient((client) => deleteBlob(client, id));
     return null;
   });
+  arrivingRoutes(api, services);
+}
+
+/** Routes of files that come in pieces, beside the protocol that brings them. */
+function arrivingRoutes(api: Router, { db, settling }: Services): void {
+  serve(api, routes.arriving, async ({ params }) => {
+    const blobs = await db.withClient((client) => listArriving(client, params.id));
+    return arrivingFiles(blobs);
+  });
+  serve(api, routes.again, async ({ params }) => {
+    if (!(await settling.again(params.id, params.arrivingId))) {
+      throw notFound("upload");
+    }
+    return null;
+  });
+  serve(api, routes.forget, async ({ params }) => {
+    const { id, arrivingId } = params;
+    if (!(await db.withClient((client) => deleteArriving(client, id, arrivingId)))) {
+      throw notFound("upload");
+    }
+    return null;
+  });
+  serve(api, routes.known, async ({ params, query }) => ({
+    said: await db.withClient((client) => knownIn(client, params.id, query)),
+  }));
 }

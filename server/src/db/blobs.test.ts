@@ -115,7 +115,7 @@ describe("receiving", () => {
       await held;
       yield bytesOf(10);
     }
-    const arriving = receive(slow());
+    const arriving = receive(slow(), { detail: { form: "raster" } });
     const uploads = () => testDatabase.withClient((client) => listUploads(client, study));
     await new Promise((ok) => setTimeout(ok, 50));
     expect(await uploads()).toEqual([]);
@@ -172,7 +172,10 @@ describe("reading at random", () => {
 describe("sweeping", () => {
   const age = (id: string, by: string) =>
     testDatabase.withClient((client) =>
-      client.query("UPDATE blob SET created_at = now() - $2::interval WHERE id = $1", [id, by]),
+      client.query(
+        "UPDATE blob SET created_at = now() - $2::interval, touched_at = now() - $2::interval WHERE id = $1",
+        [id, by],
+      ),
     );
   const isThere = async (id: string) =>
     (await testDatabase.withClient((client) => findBlob(client, id))) !== null;

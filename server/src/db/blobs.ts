@@ -1,16 +1,31 @@
 import type { MadeFile } from "@hindglance/contract/changeMaps";
+import type { ErrorBody } from "@hindglance/contract/errors";
 import { LRUCache } from "lru-cache";
 import { FormatError } from "@hindglance/formats/errors";
 import type { ByteSource } from "@hindglance/formats/source";
 import type { BlobDetail } from "./inspection";
 import { assertUuid, copyOut } from "./copy";
-import type { Client, Database } from "./pool";
+import type { Client, Lender } from "./pool";
 
 /**
  * Bytes are kept in rows of this size: large enough for COPY, small enough to fetch one tile of a
  * file.
  */
 export const CHUNK = 1 << 20;
+
+/** What the sender of a file that comes in pieces said of it. */
+export interface SaidOfFile {
+  /** When it was changed last where it was sent from, milliseconds since 1970. */
+  modified: number | null;
+  /** The folder that it is part of, with its name and the number and bytes of all its files. */
+  folder: string | null;
+  path: string | null;
+  folderName: string | null;
+  files: number;
+  bytes: number;
+  /** The checksum of what was sent, SHA-256 as hexadecimal digits, once it is told. */
+  digest?: string;
+}
 
 export interface Blob {
   id: string;
@@ -23,32 +38,44 @@ export interface Blob {
   mediaType: string | null;
   detail: BlobDetail | null;
   createdAt: string;
+  /** When bytes of it came last. */
+  touchedAt: string;
+  /** Bytes that were announced, where it comes in pieces. */
+  length: number | null;
+  sent: SaidOfFile | null;
+  /** Why it was not taken in. */
+  refused: ErrorBody | null;
 }
-const COLUMNS = `
+/** Columns of a file as `Blob` has them. */
+export const BLOB_COLUMNS = `
   id, study_id AS "studyId", purpose, name, size::float8 AS size, sha256, state,
-  media_type AS "mediaType", detail, created_at AS "createdAt"
+  media_type AS "mediaType", detail, created_at AS "createdAt", touched_at AS "touchedAt",
+  length::float8 AS length, sent, refused
 `;
 
 /** A file in the store, or null. */
 export const findBlob = async (client: Client, id: string): Promise<Blob | null> =>
-  (await client.query<Blob>(`SELECT ${COLUMNS} FROM blob WHERE id = $1`, [id])).rows[0] ?? null;
+  (await client.query<Blob>(`SELECT ${BLOB_COLUMNS} FROM blob WHERE id = $1`, [id])).rows[0] ??
+  null;
 
-/** Files of a study that have arrived and are no scenes yet, the oldest first. */
+/** Files of a study that were looked at and are no scenes yet, the oldest first. */
 export const listUploads = async (client: Client, study: string): Promise<Blob[]> =>
   (
     await client.query<Blob>(
       `
-        SELECT ${COLUMNS}
+        SELECT ${BLOB_COLUMNS}
         FROM blob
         WHERE study_id = $1
           AND purpose = 'upload'
           AND state = 'ready'
+          AND detail ->> 'form' IS NOT NULL
+          AND refused IS NULL
         ORDER BY created_at
       `,
       [study],
     )
   ).rows;
-/** Files of a picked folder, by path. */
+/** Files of a folder that have arrived, by path. */
 export const listParts = async (
   client: Client,
   study: string,
@@ -61,6 +88,7 @@ export const listParts = async (
         FROM blob
         WHERE study_id = $1
           AND purpose = 'part'
+          AND state = 'ready'
           AND detail ->> 'folder' = $2
         ORDER BY detail ->> 'path' COLLATE "C"
       `,
@@ -96,13 +124,17 @@ export const nameBlob = async (
   await client.query("UPDATE blob SET name = $2, sha256 = $3 WHERE id = $1", [id, name, sha256]);
 };
 
-/** Uploads that broke off with their server, once no byte has come for so many hours; how many. */
+/**
+ * Uploads in one piece that broke off with their server, once no byte has come for so many hours; how
+ * many. Those that can go on stay.
+ */
 export const sweepBrokenBlobs = async (client: Client, hours: number): Promise<number> =>
   (
     await client.query(
       `
         DELETE FROM blob
         WHERE state = 'receiving'
+          AND length IS NULL
           AND purpose IN ('upload', 'file')
           AND touched_at < now() - make_interval(hours => $1)
       `,
@@ -128,7 +160,7 @@ export const sweepForgottenUploads = async (client: Client, days: number): Promi
       `
         DELETE FROM blob
         WHERE purpose IN ('upload', 'part', 'unpacking', 'fetching')
-          AND created_at < now() - make_interval(days => $1)
+          AND touched_at < now() - make_interval(days => $1)
       `,
       [days],
     )
@@ -138,7 +170,7 @@ export const sweepForgottenUploads = async (client: Client, days: number): Promi
 export class BlobSource implements ByteSource {
   private readonly chunks = new LRUCache<number, Promise<Buffer>>({ max: 24 });
   constructor(
-    private readonly db: Database,
+    private readonly db: Lender,
     private readonly id: string,
     readonly size: number,
   ) {
@@ -255,7 +287,7 @@ export const listRunFiles = async (
   (
     await client.query<Blob>(
       `
-        SELECT ${COLUMNS}
+        SELECT ${BLOB_COLUMNS}
         FROM blob
         WHERE purpose = $1
           AND state = 'ready'

@@ -388,6 +388,23 @@ ALTER TABLE blob
 ADD COLUMN touched_at timestamptz NOT NULL DEFAULT now();
 `,
   },
+  {
+    id: 9,
+    name: "files that come in pieces, and go on where they stopped",
+    sql: `
+-- length: bytes that were announced. sent: what its sender said of it. refused: why it was not taken
+-- in.
+ALTER TABLE blob
+ADD COLUMN length bigint,
+ADD COLUMN sent jsonb,
+ADD COLUMN refused jsonb;
+
+CREATE TRIGGER blob_comes_told
+AFTER INSERT ON blob FOR EACH ROW
+WHEN (NEW.length IS NOT NULL)
+EXECUTE FUNCTION study_tell ();
+`,
+  },
 ];
 
 /**

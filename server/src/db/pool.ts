@@ -1,3 +1,4 @@
+import { AsyncLocalStorage } from "node:async_hooks";
 import { setTimeout as wait } from "node:timers/promises";
 import pg from "pg";
 import { messageOf } from "@hindglance/core/errors";
@@ -5,6 +6,17 @@ import { AppError } from "../errors";
 import { isConnectionLost } from "./transient";
 
 export type Client = pg.PoolClient;
+
+/** Who lends a connection for a piece of work. */
+export interface Lender {
+  withClient<T>(work: (client: Client) => Promise<T>): Promise<T>;
+}
+
+/**
+ * Lends the one connection that somebody holds already: within a transaction what reads besides must
+ * not wait for another one.
+ */
+export const lending = (client: Client): Lender => ({ withClient: (work) => work(client) });
 
 /** What the database notifies of. */
 export type Channel = "hg_work" | "hg_runs" | "hg_studies";
@@ -21,22 +33,29 @@ interface Limits {
   waitMs?: number;
   /** What the connections are called in the list of the database. */
   name?: string;
+  /** Whether it is an error to ask for a connection while holding one, as it is under test. */
+  strict?: boolean;
 }
+
+/** Whether the work that goes on here holds a connection, as long as it does. */
+const holding = new AsyncLocalStorage<{ now: boolean; of: Database }>();
 
 /**
  * Connections of one process. Everything that talks to PostgreSQL goes through withClient or
  * withTransaction; notices come over a connection of their own.
  */
-export class Database {
+export class Database implements Lender {
+  private readonly strict: boolean;
   private readonly pool: pg.Pool;
   private readonly listeners = new Set<() => Promise<void>>();
   private readonly name: string;
 
   constructor(
     readonly url: string,
-    { max = 8, waitMs = WAIT_MS, name = "hind-glance" }: Limits = {},
+    { max = 8, waitMs = WAIT_MS, name = "hind-glance", strict = false }: Limits = {},
   ) {
     this.name = name;
+    this.strict = strict;
     this.pool = new pg.Pool({
       connectionString: url,
       max,
@@ -68,11 +87,17 @@ export class Database {
   }
 
   /**
-   * Lends a connection. One that breaks meanwhile is not lent again.
+   * Lends a connection. One that breaks meanwhile is not lent again. Who holds one must not ask for
+   * another: with all of them lent, each would wait for the others.
    * @throws what the work throws; AppError 503 where none is free in time
    */
   async withClient<T>(work: (client: Client) => Promise<T>): Promise<T> {
+    const around = holding.getStore();
+    if (this.strict && around?.now && around.of === this) {
+      throw new Error("A connection was asked for while another was held");
+    }
     const client = await this.checkout();
+    const held = { now: true, of: this };
     let broken: Error | undefined;
     // It can break while nothing is asked of it; without a listener that would end the process.
     const onError = (error: Error) => {
@@ -80,13 +105,14 @@ export class Database {
     };
     client.on("error", onError);
     try {
-      return await work(client);
+      return await holding.run(held, () => work(client));
     } catch (error) {
       if (isConnectionLost(error)) {
         broken ??= error;
       }
       throw error;
     } finally {
+      held.now = false;
       client.release(broken);
       client.off("error", onError);
     }

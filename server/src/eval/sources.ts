@@ -10,7 +10,7 @@ import { type Block, type Cells, copyWindow, emptyCells } from "@hindglance/core
 import { type BlockRequest, blockWindow, readBlockParts } from "../db/blocks";
 import { findImage } from "../db/images";
 import { findLuts } from "../db/products";
-import type { Database } from "../db/pool";
+import { type Client, type Lender, lending } from "../db/pool";
 import { notFound } from "../errors";
 
 // Whoever reads stored images may have to bring heights to the ellipsoid.
@@ -19,21 +19,43 @@ nameGeoid(egm96);
 /** Cells of all bands of one block. */
 type Bands = Cells[];
 
+/** What has been read. */
+interface Caches {
+  infos: LRUCache<string, Promise<ImageInfo>>;
+  tables: LRUCache<string, Promise<ProductLuts>>;
+  /** The promise of a block counts with the bytes that its bands will have. */
+  blocks: LRUCache<string, Promise<Bands>>;
+}
+
+const emptyCaches = (bytes: number): Caches => ({
+  infos: new LRUCache({ max: 200 }),
+  tables: new LRUCache({ max: 12 }),
+  blocks: new LRUCache({ maxSize: Math.max(bytes, 32 << 20) }),
+});
+
 /**
  * Reads stored images through a cache of decoded blocks; blocks that are missing are fetched in one
  * COPY.
  */
 export class StoredSources implements SourceReader {
-  private readonly infos = new LRUCache<string, Promise<ImageInfo>>({ max: 200 });
-  private readonly tables = new LRUCache<string, Promise<ProductLuts>>({ max: 12 });
-  private readonly blocks: LRUCache<string, Promise<Bands>>;
+  private readonly infos: Caches["infos"];
+  private readonly tables: Caches["tables"];
+  private readonly blocks: Caches["blocks"];
 
+  /** @param caches what is read already, where others share it; else so many bytes are kept */
   constructor(
-    private readonly db: Database,
+    private readonly db: Lender,
     cacheBytes: number,
+    private readonly caches: Caches = emptyCaches(cacheBytes),
   ) {
-    // The promise of a block counts with the bytes that its bands will have.
-    this.blocks = new LRUCache({ maxSize: Math.max(cacheBytes, 32 << 20) });
+    this.infos = caches.infos;
+    this.tables = caches.tables;
+    this.blocks = caches.blocks;
+  }
+
+  /** The same, read over the connection that the caller holds. */
+  within(client: Client): StoredSources {
+    return new StoredSources(lending(client), 0, this.caches);
   }
 
   /** What steps see of an image. */

@@ -1,7 +1,8 @@
 import { type UploadDetail, saysEverything } from "@hindglance/contract/upload";
 
-import type { Blob } from "../db/blobs";
-import type { Client, Database } from "../db/pool";
+import { findWaiting, holdArrivals } from "../db/arriving";
+import { type Blob, deleteBlob } from "../db/blobs";
+import { type Client, lending } from "../db/pool";
 import { findTwin } from "../db/scenes";
 import { AppError } from "../errors";
 
@@ -31,7 +32,7 @@ function kindOf(detail: UploadDetail): SceneKind | null {
  * @throws AppError when it is in the study already, or what it says cannot be used
  */
 export async function takeIn(
-  { db, submit }: { db: Database; submit: Submit },
+  submit: Submit,
   client: Client,
   studyId: string,
   blob: Blob,
@@ -41,7 +42,7 @@ export async function takeIn(
     return false;
   }
   if (detail.form === "zones") {
-    await zonesFrom(db, client, studyId, blob, {});
+    await zonesFrom(client, studyId, blob, {});
     return true;
   }
   const kind = kindOf(detail);
@@ -49,25 +50,75 @@ export async function takeIn(
     return false;
   }
   await requireNoTwin(client, studyId, blob);
-  await sceneFrom({ db, submit }, client, studyId, blob, { kind });
+  await sceneFrom({ db: lending(client), submit }, client, studyId, blob, { kind });
   return true;
 }
 
-const hasTransform = (detail: Blob["detail"]): boolean =>
+const hasTransform = ({ detail }: Pick<Blob, "detail">): boolean =>
   detail?.form === "raster" && !!(detail.grid ?? detail.transform);
+
+/** A file as its sender names it. */
+interface Named {
+  name: string;
+  sha256: string | null;
+}
+
+const alreadyScene = (file: string, scene: string): AppError =>
+  new AppError(
+    409,
+    "alreadyThere",
+    `${file} is in this study already, as "${scene}"`,
+    "file",
+    "Remove that scene first if the file is to be imported anew.",
+  );
+
+const alreadyWaits = (file: string, waiting: string): AppError =>
+  new AppError(
+    409,
+    "alreadyThere",
+    `${file} has arrived already${waiting === file ? "" : `, as ${waiting}`}, and waits for an answer`,
+    "file",
+    "Answer there, or leave that one out and try this one again.",
+  );
 
 /** @throws AppError 409 when a scene of the study was made of the very same file */
 export async function requireNoTwin(client: Client, studyId: string, blob: Blob): Promise<void> {
   const twin = blob.sha256 ? await findTwin(client, studyId, blob.sha256) : null;
   // A picture that had no position may come again with one, from a world file beside it.
-  const isPlacedNow = !!twin?.crs?.startsWith("PICTURE:") && hasTransform(blob.detail);
+  const isPlacedNow = !!twin?.crs?.startsWith("PICTURE:") && hasTransform(blob);
   if (twin && !isPlacedNow) {
-    throw new AppError(
-      409,
-      "alreadyThere",
-      `${blob.name} is in this study already, as "${twin.name}"`,
-      "file",
-      "Remove that scene first if the file is to be imported anew.",
-    );
+    throw alreadyScene(blob.name, twin.name);
   }
+}
+
+/**
+ * Of two uploads of the same bytes that are looked at together one is seen by the other.
+ * @throws AppError 409 when the very same file has arrived already and waits to be answered
+ */
+export async function requireNoneWaits(client: Client, studyId: string, blob: Blob): Promise<void> {
+  await holdArrivals(client, studyId);
+  const twin = await findWaiting(client, studyId, blob);
+  // A picture without a position gives way to the same one with its world file.
+  if (twin && !hasTransform(twin) && hasTransform(blob)) {
+    await deleteBlob(client, twin.id);
+  } else if (twin) {
+    throw alreadyWaits(blob.name, twin.name);
+  }
+}
+
+/** What a study has of a file's bytes, in words; null where it has nothing of them. */
+export async function knownIn(
+  client: Client,
+  studyId: string,
+  { name, sha256 }: Named,
+): Promise<string | null> {
+  if (!sha256) {
+    return null;
+  }
+  const scene = await findTwin(client, studyId, sha256);
+  if (scene) {
+    return `${alreadyScene(name, scene.name).message}.`;
+  }
+  const waiting = await findWaiting(client, studyId, { sha256 });
+  return waiting && `${alreadyWaits(name, waiting.name).message}.`;
 }

@@ -2,15 +2,15 @@ import { isObject } from "@hindglance/core/values";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { type Blob, BlobSource, deleteBlob } from "../db/blobs";
 import type { ZonesInspection } from "../db/inspection";
-import type { Client, Database } from "../db/pool";
+import { type Client, lending } from "../db/pool";
 import { type ZoneLayer, createZones, findZonesByFile } from "../db/scenes";
 import { addToLedger, touchStudy, updateStudy } from "../db/studies";
 import { AppError } from "../errors";
 import { areaFrom } from "./studyArea";
 
 /** The features of an uploaded GeoJSON file. A single feature or geometry counts as one. */
-async function featuresOf(db: Database, blob: Blob): Promise<ZoneLayer["features"]> {
-  const bytes = await new BlobSource(db, blob.id, blob.size).read(0, blob.size);
+async function featuresOf(client: Client, blob: Blob): Promise<ZoneLayer["features"]> {
+  const bytes = await new BlobSource(lending(client), blob.id, blob.size).read(0, blob.size);
   return featureCollection(JSON.parse(new TextDecoder().decode(bytes)));
 }
 
@@ -88,7 +88,6 @@ function nameFieldOf(name: string, detail: ZonesInspection, asked: string | unde
  * @throws AppError when they have no name, or the same file is there already
  */
 export async function zonesFrom(
-  db: Database,
   client: Client,
   studyId: string,
   upload: Blob | null,
@@ -112,7 +111,7 @@ export async function zonesFrom(
     fileName: blob.name,
     fileSha256: blob.sha256!,
     nameField,
-    features: await featuresOf(db, blob),
+    features: await featuresOf(client, blob),
   });
   await deleteBlob(client, blob.id);
   await addToLedger(client, studyId, "Zones imported", {
@@ -126,13 +125,12 @@ export async function zonesFrom(
 
 /** Uploaded polygons become the study area. @throws AppError when they lie off the globe */
 export async function areaFromUpload(
-  db: Database,
   client: Client,
   studyId: string,
   upload: Blob | null,
 ): Promise<void> {
   const { blob } = polygonsOf(upload, studyId);
-  const features = await featuresOf(db, blob);
+  const features = await featuresOf(client, blob);
   const studyArea = areaFrom({ type: "MultiPolygon", coordinates: multiPolygonFrom(features) });
   await updateStudy(client, studyId, { studyArea });
   await deleteBlob(client, blob.id);

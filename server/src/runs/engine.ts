@@ -1,5 +1,5 @@
 import { CancelledError } from "@hindglance/core/errors";
-import type { Client, Database } from "../db/pool";
+import { type Client, type Database, lending } from "../db/pool";
 import {
   type ClaimedRange,
   finishRange,
@@ -80,7 +80,7 @@ export class Engine {
       (phase) => rangeResults(client, run.id, phase),
       client,
       run,
-      { db: this.db, submit: (order) => this.submit(client, order) },
+      { db: lending(client), submit: (order) => this.submit(client, order) },
     );
     await endRun(client, run.id, "done", { result });
     await notifyRun(client, run.id);

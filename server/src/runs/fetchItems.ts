@@ -121,9 +121,9 @@ interface Taking {
   blobs: readonly Blob[];
 }
 
-async function takeOrbits({ client, services, blobs }: Taking): Promise<string[]> {
+async function takeOrbits({ client, blobs }: Taking): Promise<string[]> {
   for (const blob of blobs) {
-    await storeOrbit(client, services.db, blob);
+    await storeOrbit(client, blob);
     await deleteBlob(client, blob.id);
   }
   return [];

@@ -1,4 +1,4 @@
-import type { Client, Database } from "../db/pool";
+import type { Client, Database, Lender } from "../db/pool";
 import type { PhasePlan, Run } from "../db/runs";
 import type { stateStore } from "../db/nodes";
 import type { KeptImages } from "../eval/kept";
@@ -39,7 +39,7 @@ export interface RunKind<P extends object = object> {
     results: <T>(phase: number) => Promise<T[]>,
     client: Client,
     run: Run,
-    more: { db: Database; submit: Submit },
+    more: { db: Lender; submit: Submit },
   ): Promise<object>;
   /** Takes away what an unfinished run left. */
   discard(params: P, client: Client, run: Run): Promise<void>;

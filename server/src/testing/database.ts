@@ -46,7 +46,7 @@ class TestDatabase {
 
   static async start(): Promise<TestDatabase> {
     const { database, url } = await createDatabase();
-    const db = new Database(url, { max: 6 });
+    const db = new Database(url, { max: 6, strict: true });
     await migrate(db);
     return new TestDatabase(database, db);
   }

@@ -27,7 +27,7 @@ const CHANGED: Record<string, (id: string) => Key[]> = {
   pin: (id) => [keys.pins(id)],
   change_map: (id) => [keys.maps(id)],
   orbit_file: (id) => [keys.prepare(id), keys.sides(id), keys.orbits(id)],
-  blob: (id) => [keys.uploads(id)],
+  blob: (id) => [keys.arriving(id), keys.uploads(id)],
 };
 
 /** What an ended run has changed. */
@@ -35,6 +35,7 @@ const ENDED = (id: string): Key[] => [
   keys.scenes(id),
   keys.maps(id),
   keys.ledger(id),
+  keys.arriving(id),
   keys.uploads(id),
   keys.sides(id),
   keys.comparison(id),

@@ -13,6 +13,7 @@ export const keys = {
   studies: ["studies"] as const,
   study: (id: string) => ["study", id] as const,
   scenes: (id: string) => ["scenes", id] as const,
+  arriving: (id: string) => ["arriving", id] as const,
   uploads: (id: string) => ["uploads", id] as const,
   zones: (id: string) => ["zones", id] as const,
   maps: (id: string) => ["maps", id] as const,
@@ -47,6 +48,19 @@ export const useUploads = (id: string) =>
   useQuery({
     queryKey: keys.uploads(id),
     queryFn: () => call(uploadRoutes.list, { params: { id } }),
+  });
+
+/** How often what others send is looked at, milliseconds. */
+const LOOK_MS = 3000;
+
+/** Files of a study that are on their way, or were refused. */
+export const useArriving = (id: string) =>
+  useQuery({
+    queryKey: keys.arriving(id),
+    queryFn: () => call(uploadRoutes.arriving, { params: { id } }),
+    // That more bytes have come is told to nobody.
+    refetchInterval: ({ state }) =>
+      state.data?.some((thing) => thing.state !== "refused") ? LOOK_MS : false,
   });
 
 /** What each date of a study is compared as. */

@@ -22,4 +22,4 @@ export type { SavedPreset } from "@hindglance/contract/presets";
 export type { Run } from "@hindglance/contract/runs";
 export type { OrbitFile, Scene, ZoneLayer } from "@hindglance/contract/scenes";
 export type { AreaGeometry, LedgerEntry, Study, StudySummary } from "@hindglance/contract/studies";
-export type { Upload, UploadDetail } from "@hindglance/contract/upload";
+export type { ArrivingFile, Upload, UploadDetail } from "@hindglance/contract/upload";

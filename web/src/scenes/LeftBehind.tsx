@@ -14,7 +14,7 @@ import { Button } from "../ui/Button";
 export function LeftBehind({ studyId, upload }: { studyId: string; upload: Upload }) {
   const queryClient = useQueryClient();
   const act = useMutation({
-    mutationFn: (what: "look" | "remove") =>
+    mutationFn: (what: "take" | "remove") =>
       call(uploadRoutes[what], { params: { id: upload.id } }),
     onError: (error) => useUi.getState().say(sayError(error), "wrong"),
     onSettled: () => {
@@ -34,7 +34,7 @@ export function LeftBehind({ studyId, upload }: { studyId: string; upload: Uploa
         <Button disabled={act.isPending} onClick={() => act.mutate("remove")}>
           Leave it out
         </Button>
-        <Button tone="act" disabled={act.isPending} onClick={() => act.mutate("look")}>
+        <Button tone="act" disabled={act.isPending} onClick={() => act.mutate("take")}>
           Import
         </Button>
       </div>

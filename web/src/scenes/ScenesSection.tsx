@@ -4,6 +4,7 @@ import { useRuns } from "../api/hooks";
 import type { Scene, Study } from "../api/types";
 import { Section } from "../frame/Section";
 import { Button } from "../ui/Button";
+import { ArrivingCards } from "./ArrivingCards";
 import { FilterBar } from "./FilterBar";
 import { SceneList } from "./SceneList";
 import { SendingList } from "./SendingList";
@@ -91,6 +92,7 @@ export function ScenesSection({
       right={<AddButtons any={!!scenes?.length} {...adding} />}
     >
       <SendingList sending={sending} />
+      <ArrivingCards studyId={study.id} onChoose={adding.onChoose} />
       <UploadCards studyId={study.id} />
       {scenes?.length === 0 && sending.length === 0 && (
         <p className="text-soft">

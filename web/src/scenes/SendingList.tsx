@@ -1,4 +1,5 @@
-import { X } from "lucide-react";
+import { RotateCw, X } from "lucide-react";
+import { useQueryClient } from "@tanstack/react-query";
 import { bytes, number } from "../lib/format";
 import { Bar } from "../ui/Bar";
 import { Problem } from "../ui/Messages";
@@ -14,10 +15,19 @@ export function SendingList({ sending }: { sending: readonly Sending[] }) {
 }
 
 function Failed({ id, error }: { id: number; error: string }) {
+  const queryClient = useQueryClient();
   return (
     <Problem>
       <span className="flex items-start gap-2">
         <span className="flex-1">{error}</span>
+        <button
+          type="button"
+          aria-label="Try again"
+          title="Try again"
+          onClick={() => useSending.getState().retry(queryClient, id)}
+        >
+          <RotateCw size={14} aria-hidden />
+        </button>
         <button
           type="button"
           aria-label="Dismiss"
@@ -30,13 +40,22 @@ function Failed({ id, error }: { id: number; error: string }) {
   );
 }
 
-function OnItsWay({ id, name, share, size }: Sending) {
+const onItsWay = ({ share, size, waits }: Sending): string => {
+  const sent = `${number(share * 100)} % of ${bytes(size)}`;
+  if (waits) {
+    return `${sent} · no connection, goes on by itself`;
+  }
+  return share < 1 ? sent : "being looked at";
+};
+
+function OnItsWay(sending: Sending) {
+  const { id, name, share } = sending;
   return (
     <>
       <div className="flex justify-between gap-2">
         <span className="truncate">{name}</span>
         <span className="flex shrink-0 items-center gap-1 text-label text-soft">
-          {share < 1 ? `${number(share * 100)} % of ${bytes(size)}` : "being looked at"}
+          {onItsWay(sending)}
           <button
             type="button"
             aria-label={`Stop sending ${name}`}

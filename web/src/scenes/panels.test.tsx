@@ -107,7 +107,7 @@ describe("files that are no scenes yet", () => {
     await userEvent.click(screen.getByRole("button", { name: "Import" }));
     await waitFor(() =>
       expect(asked).toContainEqual(
-        expect.objectContaining({ method: "POST", path: "/uploads/u1/look" }),
+        expect.objectContaining({ method: "POST", path: "/uploads/u1/take" }),
       ),
     );
   });
@@ -128,7 +128,9 @@ describe("files on their way", () => {
     name: "product.zip",
     size: 2_000_000,
     share: 0.25,
+    waits: false,
     error: null,
+    arrivingId: null,
     abort: new AbortController(),
     ...more,
   });

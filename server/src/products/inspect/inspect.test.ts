@@ -165,12 +165,14 @@ describe("polygons", () => {
 });
 
 describe("an orbit file", () => {
+  const take = (blob: Blob) => testDatabase.db.withTransaction((client) => takeOrbit(client, blob));
+
   test("is taken at once, and the ledger says so; the same file twice is one", async () => {
     const blob = await stored("orbit.EOF", orbitText());
-    const found = await takeOrbit(testDatabase.db, blob);
+    const found = await take(blob);
     expect(found).toMatchObject({ form: "orbit", mission: "LANTERN-1", scenes: [] });
     expect(Date.parse(found.from)).toBeLessThan(Date.parse(found.to));
-    await takeOrbit(testDatabase.db, await stored("again.EOF", orbitText()));
+    await take(await stored("again.EOF", orbitText()));
     const orbits = await testDatabase.withClient((client) => listOrbits(client, study));
     expect(orbits.map(({ id }) => id)).toEqual([found.orbitId]);
     const entries = await testDatabase.withClient((client) => readLedger(client, study));
@@ -179,6 +181,6 @@ describe("an orbit file", () => {
 
   test("that is none is refused, and nothing is kept", async () => {
     const blob = await stored("bad.EOF", "<xml>no orbit</xml>");
-    await expect(takeOrbit(testDatabase.db, blob)).rejects.toMatchObject({ name: "FormatError" });
+    await expect(take(blob)).rejects.toMatchObject({ name: "FormatError" });
   });
 });

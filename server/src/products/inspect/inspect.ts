@@ -5,7 +5,7 @@ import { looksLikeWorldFile } from "@hindglance/formats/raster/worldFile";
 import { openZip } from "@hindglance/formats/zip";
 import { type Blob, BlobSource } from "../../db/blobs";
 import type { Inspection, UploadedFiles } from "../../db/inspection";
-import type { Database } from "../../db/pool";
+import type { Lender } from "../../db/pool";
 import { inspectProduct } from "./product";
 import { inspectPlaced, inspectRaster } from "./raster";
 import { inspectStack } from "./stack";
@@ -24,7 +24,7 @@ async function isZip(source: BlobSource): Promise<boolean> {
  * Looks into an uploaded file: what it is, what it says of itself, what must be asked for. @throws
  * FormatError when it cannot be used
  */
-export async function inspect(db: Database, blob: Blob): Promise<Inspection> {
+export async function inspect(db: Lender, blob: Blob): Promise<Inspection> {
   const { id, name, size } = blob;
   const source = new BlobSource(db, id, size);
   if (await isZip(source)) {
@@ -50,7 +50,7 @@ export async function inspect(db: Database, blob: Blob): Promise<Inspection> {
  * @throws FormatError when they cannot be used
  */
 export async function inspectTogether(
-  db: Database,
+  db: Lender,
   blobs: UploadedFiles["blobs"],
 ): Promise<Inspection & { blobId?: string }> {
   if (blobs.some(({ path }) => looksLikeMtl(path))) {

@@ -1,8 +1,8 @@
 import { utcText } from "@hindglance/core/radar/orbit";
 import { readOrbitFile } from "@hindglance/formats/product/orbitFile";
-import { type Blob, BlobSource } from "../../db/blobs";
+import { type Blob, BlobSource, deleteBlob } from "../../db/blobs";
 import type { OrbitInspection } from "../../db/inspection";
-import type { Client, Database } from "../../db/pool";
+import { type Client, lending } from "../../db/pool";
 import { type StoredOrbit, saveOrbit } from "../../db/products";
 import { listScenes } from "../../db/scenes";
 import { addToLedger, touchStudy } from "../../db/studies";
@@ -12,12 +12,13 @@ import { orbitServes } from "../orbits";
 const MOST_BYTES = 50 << 20;
 
 /**
- * Takes an orbit file into its study. Orbit files are small and need no answer: they are taken at
- * once. @throws FormatError when it is none
+ * Takes an orbit file into its study; the upload is gone then. Orbit files are small and need no
+ * answer: they are taken at once. @throws FormatError when it is none
  */
-export async function takeOrbit(db: Database, blob: Blob): Promise<OrbitInspection> {
-  const stored = await db.withTransaction((client) => storeOrbit(client, db, blob));
-  const scenes = await db.withClient((client) => listScenes(client, blob.studyId!));
+export async function takeOrbit(client: Client, blob: Blob): Promise<OrbitInspection> {
+  const stored = await storeOrbit(client, blob);
+  await deleteBlob(client, blob.id);
+  const scenes = await listScenes(client, blob.studyId!);
   return {
     form: "orbit",
     orbitId: stored.id,
@@ -33,8 +34,8 @@ export async function takeOrbit(db: Database, blob: Blob): Promise<OrbitInspecti
  * Reads an orbit file and keeps it with its study.
  * @throws FormatError when it cannot be read
  */
-export async function storeOrbit(client: Client, db: Database, blob: Blob): Promise<StoredOrbit> {
-  const source = new BlobSource(db, blob.id, blob.size);
+export async function storeOrbit(client: Client, blob: Blob): Promise<StoredOrbit> {
+  const source = new BlobSource(lending(client), blob.id, blob.size);
   const orbit = readOrbitFile(await source.read(0, Math.min(blob.size, MOST_BYTES)), blob.name);
   const stored = await saveOrbit(client, {
     studyId: blob.studyId!,

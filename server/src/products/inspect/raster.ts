@@ -12,7 +12,7 @@ import {
 import { describeScene } from "@hindglance/formats/scene/describe";
 import { BlobSource } from "../../db/blobs";
 import type { RasterInspection, UploadedFiles } from "../../db/inspection";
-import type { Database } from "../../db/pool";
+import type { Lender } from "../../db/pool";
 import { nameOf } from "./uploaded";
 
 /** Bytes of a text beside a picture that are read at most. */
@@ -64,7 +64,7 @@ export function inspectRaster(raster: OpenRaster, name: string, place?: Place): 
  * @throws FormatError where the picture or the world file is missing, or cannot be read
  */
 export async function inspectPlaced(
-  db: Database,
+  db: Lender,
   blobs: UploadedFiles["blobs"],
 ): Promise<RasterInspection & { blobId: string }> {
   const sourceOf = ({ id, size }: UploadedFiles["blobs"][number]) => new BlobSource(db, id, size);

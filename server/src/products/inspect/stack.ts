@@ -7,7 +7,7 @@ import type { FileSet } from "@hindglance/formats/zip";
 import { cellSize } from "@hindglance/core/grid/grid";
 import { BlobSource } from "../../db/blobs";
 import type { StackInspection, UploadedFiles } from "../../db/inspection";
-import type { Database } from "../../db/pool";
+import type { Lender } from "../../db/pool";
 import { nameOf } from "./uploaded";
 
 /** Bytes of a metadata text that are read at most; one byte more than it may have. */
@@ -54,7 +54,7 @@ function metadataAmong(blobs: readonly Part[]): Part {
 }
 
 /** Opens a band file. @throws FormatError that names the file */
-async function openBand(db: Database, blob: Part): Promise<StackFile> {
+async function openBand(db: Lender, blob: Part): Promise<StackFile> {
   const name = nameOf(blob);
   try {
     return { name, tiff: await openRaster(new BlobSource(db, blob.id, blob.size), READ_AHEAD) };
@@ -71,7 +71,7 @@ async function openBand(db: Database, blob: Part): Promise<StackFile> {
  * FormatError when they do not belong together
  */
 export async function inspectStack(
-  db: Database,
+  db: Lender,
   blobs: UploadedFiles["blobs"],
 ): Promise<StackInspection> {
   const metadata = metadataAmong(blobs);

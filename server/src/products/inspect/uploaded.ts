@@ -2,13 +2,13 @@ import { type FileSet, openZip } from "@hindglance/formats/zip";
 import { FormatError } from "@hindglance/formats/errors";
 import { BlobSource } from "../../db/blobs";
 import type { UploadedFiles } from "../../db/inspection";
-import type { Database } from "../../db/pool";
+import type { Lender } from "../../db/pool";
 
 /** The name of a file without the folders before it. */
 export const nameOf = ({ path }: { path: string }): string => path.split("/").pop()!;
 
 /** The files of an upload, whether they came as a zip or one by one. */
-export async function openUploaded(db: Database, { zip, blobs }: UploadedFiles): Promise<FileSet> {
+export async function openUploaded(db: Lender, { zip, blobs }: UploadedFiles): Promise<FileSet> {
   if (zip) {
     return openZip(new BlobSource(db, blobs[0]!.id, blobs[0]!.size));
   }

@@ -3,7 +3,7 @@ import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { FormatError } from "@hindglance/formats/errors";
 import { type Blob, BlobSource } from "../../db/blobs";
 import type { ZonesInspection } from "../../db/inspection";
-import type { Database } from "../../db/pool";
+import type { Lender } from "../../db/pool";
 import type { ZoneLayer } from "../../db/scenes";
 import { AppError } from "../../errors";
 import { featureCollectionOf } from "../zones";
@@ -75,7 +75,7 @@ function commonFields(features: Features): string[] {
  * @throws AppError 413 where the file is larger than 50 MB
  * @throws FormatError where it cannot be used as zones
  */
-export async function inspectZones(db: Database, blob: Blob): Promise<ZonesInspection> {
+export async function inspectZones(db: Lender, blob: Blob): Promise<ZonesInspection> {
   if (blob.size > MOST_BYTES) {
     throw new AppError(
       413,

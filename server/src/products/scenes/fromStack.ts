@@ -5,7 +5,7 @@ import type { StackBand } from "@hindglance/formats/optical/stack";
 import type { Blob } from "../../db/blobs";
 import type { StackInspection } from "../../db/inspection";
 import { createImage } from "../../db/images";
-import type { Client, Database } from "../../db/pool";
+import type { Client, Lender } from "../../db/pool";
 import { AppError } from "../../errors";
 import type { ImportParams, ImportTile } from "../plans";
 import { nameOf, openUploaded } from "../inspect/uploaded";
@@ -109,7 +109,7 @@ function infoOf(detail: StackInspection, grid: Grid, taken: readonly StackBand[]
 
 /** The files that are read, where their cells lie, and what is unpacked for it. */
 async function filesOf(
-  db: Database,
+  db: Lender,
   detail: StackInspection,
   taken: readonly StackBand[],
   place: { whole: Grid; window: Window; cellM: number },

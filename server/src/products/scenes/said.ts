@@ -1,6 +1,6 @@
 import type { VerticalDatum } from "@hindglance/core/graph/image";
 import type { SceneKind } from "@hindglance/core/scene/kinds";
-import type { Database } from "../../db/pool";
+import type { Lender } from "../../db/pool";
 import type { Rescale, Submit } from "../plans";
 
 /** What a person, or an archive, says of a scene beyond its files. */
@@ -23,6 +23,6 @@ export interface SaidOfScene {
 
 /** What a scene is made with. */
 export interface SceneServices {
-  db: Database;
+  db: Lender;
   submit: Submit;
 }

@@ -1,0 +1,167 @@
+import { createHash } from "node:crypto";
+import { looksLikeOrbitFile } from "@hindglance/formats/product/orbitFile";
+import { holdUndecided } from "../db/arriving";
+import {
+  type Blob,
+  deleteBlob,
+  findBlob,
+  type listParts,
+  nameBlob,
+  setBlobDetail,
+  setBlobPurpose,
+} from "../db/blobs";
+import type { BlobDetail, Inspection } from "../db/inspection";
+import type { Client, Database } from "../db/pool";
+import { AppError, errorBody } from "../errors";
+import { inspect, inspectTogether } from "./inspect/inspect";
+import { takeOrbit } from "./inspect/orbit";
+import type { Submit } from "./plans";
+import { requireNoneWaits, takeIn } from "./takeIn";
+
+/** What looking at files works with. */
+export interface Looking {
+  db: Database;
+  /** Orders a run in the caller's transaction. */
+  submit(client: Client, ...order: Parameters<Submit>): ReturnType<Submit>;
+  log: { error(e: unknown): void };
+}
+
+/** A file that was looked at, what was found in it, and whether it was imported at once. */
+export interface Looked {
+  blob: Blob;
+  detail: BlobDetail | null;
+  imported: boolean;
+}
+
+/** Files of a folder that have arrived. */
+export type Parts = Awaited<ReturnType<typeof listParts>>;
+
+/** The folder that files came in, as the first part of their paths. */
+export const folderOf = (parts: Parts): string => parts[0]!.path.split("/")[0]!;
+
+/**
+ * One checksum for a folder: SHA-256 over the lines "checksum path" of its files in the order of
+ * their paths.
+ */
+const digestOf = (parts: Parts): string =>
+  createHash("sha256")
+    .update(parts.map((part) => `${part.sha256}  ${part.path}\n`).join(""))
+    .digest("hex");
+
+/** What went wrong with a file, in words that name it. */
+export function readable(e: unknown, name: string, log: Looking["log"]): AppError {
+  const { body, status, expected } = errorBody(e);
+  if (!expected) {
+    log.error(e);
+    return new AppError(
+      422,
+      "damaged",
+      `${name} cannot be read`,
+      "file",
+      "Check that the file opens elsewhere.",
+    );
+  }
+  return new AppError(
+    status,
+    body.code,
+    body.message.includes(name) ? body.message : `${name}: ${body.message}`,
+    "file",
+    body.hint,
+  );
+}
+
+/**
+ * Keeps what was found in an upload, and imports it at once where that was asked for and nobody has
+ * to be asked.
+ * @throws AppError when it is in the study already, or what it says cannot be used
+ */
+async function keepOrTake(
+  { submit }: Looking,
+  client: Client,
+  blob: Blob,
+  detail: Inspection,
+  take: boolean,
+): Promise<boolean> {
+  await setBlobDetail(client, blob.id, detail);
+  const { studyId } = blob;
+  if (!take || !studyId) {
+    return false;
+  }
+  const looked = { ...blob, detail };
+  await requireNoneWaits(client, studyId, looked);
+  const order: Submit = (run) => submit(client, run);
+  return takeIn(order, client, studyId, looked, detail);
+}
+
+/**
+ * Looks into a file that has arrived. Two that look at the same one do no harm: the second finds it
+ * decided.
+ * @returns null where somebody else has decided, or it is gone
+ * @throws what is wrong with it
+ */
+export async function lookAtFile(
+  looking: Looking,
+  blob: Blob,
+  take: boolean,
+): Promise<Looked | null> {
+  const { db } = looking;
+  const isOrbit = looksLikeOrbitFile(blob.name);
+  const found = isOrbit ? null : await inspect(db, blob);
+  return db.withTransaction(async (client) => {
+    if (!(await holdUndecided(client, blob.id))) {
+      return null;
+    }
+    if (!found) {
+      return { blob, detail: await takeOrbit(client, blob), imported: true };
+    }
+    return { blob, detail: found, imported: await keepOrTake(looking, client, blob, found, take) };
+  });
+}
+
+/**
+ * The first file of a folder stands for all of them from now on; of a picture with its world file
+ * only the picture is kept.
+ */
+async function standFor(
+  client: Client,
+  parts: Parts,
+  inspection: Inspection,
+  picture: string | undefined,
+): Promise<Blob> {
+  const main = picture ?? parts[0]!.id;
+  await setBlobPurpose(client, main, "upload");
+  await setBlobDetail(client, main, inspection);
+  if (picture) {
+    for (const part of parts.filter(({ id }) => id !== main)) {
+      await deleteBlob(client, part.id);
+    }
+  } else {
+    const name = inspection.form === "stack" ? inspection.product : folderOf(parts);
+    await nameBlob(client, main, name, digestOf(parts));
+  }
+  return (await findBlob(client, main))!;
+}
+
+/**
+ * Looks at files of a folder together, once all of them have arrived.
+ * @returns null where somebody else has decided, or they are gone
+ * @throws what is wrong with them
+ */
+export async function lookAtFolder(
+  looking: Looking,
+  parts: Parts,
+  take: boolean,
+): Promise<Looked | null> {
+  const { db } = looking;
+  const blobs = parts.map(({ id, path, size }) => ({ id, path, size }));
+  const { blobId: picture, ...found } = await inspectTogether(db, blobs);
+  return db.withTransaction(async (client) => {
+    for (const { id } of parts) {
+      if (!(await holdUndecided(client, id))) {
+        return null;
+      }
+    }
+    const blob = await standFor(client, parts, found, picture);
+    return { blob, detail: found, imported: await keepOrTake(looking, client, blob, found, take) };
+  });
+}
