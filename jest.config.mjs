@@ -31,6 +31,9 @@ const esmOnly = [
   "wkt-parser",
   "yup",
 ];
+const houses = {
+  "^@hindglance/(contract|core|formats|world|server)/(.*)$": "<rootDir>/$1/src/$2",
+};
 const project = (name, extra = {}) => ({
   displayName: name,
   roots: [`<rootDir>/${name}/src`],
@@ -50,9 +53,7 @@ const project = (name, extra = {}) => ({
     ],
   },
   transformIgnorePatterns: [`/node_modules/(?!(${esmOnly.join("|")})/)`],
-  moduleNameMapper: {
-    "^@hindglance/(contract|core|formats|world|server)/(.*)$": "<rootDir>/$1/src/$2",
-  },
+  moduleNameMapper: houses,
   ...extra,
 });
 export default {
@@ -62,7 +63,14 @@ export default {
     project("core"),
     project("formats"),
     project("world"),
-    project("web", { setupFiles: ["<rootDir>/web/src/testing/setup.ts"] }),
+    project("web", {
+      setupFiles: ["<rootDir>/web/src/testing/setup.ts"],
+      moduleNameMapper: {
+        ...houses,
+        // What sends files is built once for browsers and once for Node.
+        "^tus-js-client$": "<rootDir>/node_modules/tus-js-client/lib.es5/browser/index.js",
+      },
+    }),
     project("server"),
   ],
 };

@@ -1,4 +1,5 @@
 import { createHash } from "node:crypto";
+import { encode } from "fast-png";
 import { setTimeout as wait } from "node:timers/promises";
 import { CUT_ALL } from "./testing/database";
 import { TestServer } from "./testing/harness";
@@ -127,11 +128,11 @@ describe("a file in pieces of any size", () => {
     }
     expect(await arriving()).toEqual([]);
     expect((await scenes()).map(({ fileName }) => fileName)).toEqual(["b_20250502_VV.tif"]);
-    const [{ sum }] = (await testServer.query<{ sum: string }>(
+    const [stored] = await testServer.query<{ sum: string }>(
       "SELECT file_sha256 AS sum FROM scene WHERE study_id = $1",
       [study],
-    )) as [{ sum: string }];
-    expect(sum).toBe(createHash("sha256").update(bytes).digest("hex"));
+    );
+    expect(stored!.sum).toBe(createHash("sha256").update(bytes).digest("hex"));
   });
 
   test("waits as a question for anyone who opens the study, where it does not say all", async () => {
@@ -280,10 +281,8 @@ describe("what cannot be taken in", () => {
     await send(bytes, { filename: "b_20250502_VV.tif" });
     await send(bytes, { filename: "twin_20250503_VV.tif" });
     const [refused] = await arriving();
-    expect(refused!.refused).toMatchObject({
-      code: "alreadyThere",
-      message: expect.stringContaining("twin_20250503_VV.tif is in this study already"),
-    });
+    expect(refused!.refused!.code).toBe("alreadyThere");
+    expect(refused!.refused!.message).toContain("twin_20250503_VV.tif is in this study already");
     const [scene] = (await testServer.call<{ id: string }[]>("GET", `/studies/${study}/scenes`))
       .body;
     await testServer.call("DELETE", `/scenes/${scene!.id}`);
@@ -294,10 +293,9 @@ describe("what cannot be taken in", () => {
 
   test("that other bytes came than were sent is seen by the checksum", async () => {
     await send(ground, { filename: "ground.tif" }, { "repr-digest": digestOf(map()) });
-    expect((await arriving())[0]!.refused).toMatchObject({
-      code: "garbled",
-      hint: expect.stringContaining("send the file again"),
-    });
+    const { refused } = (await arriving())[0]!;
+    expect(refused!.code).toBe("garbled");
+    expect(refused!.hint).toContain("send the file again");
   });
 
   test("the same bytes are recognised while the first ones wait with their question", async () => {
@@ -340,6 +338,58 @@ describe("what cannot be taken in", () => {
     const answer = await announce(0, { filename: "nothing.tif" });
     expect(answer.status).toBe(422);
     expect(JSON.parse(answer.text)).toMatchObject({ error: { message: "nothing.tif is empty" } });
+  });
+});
+
+describe("a folder", () => {
+  const FOLDER = "0a000000-0000-4000-8000-00000000f01d";
+  const world = new TextEncoder().encode("10\n0\n0\n-10\n500000\n4600000\n");
+  const png = encode({
+    width: 7,
+    height: 5,
+    channels: 1,
+    data: Uint8Array.from({ length: 35 }, (_v, i) => i),
+  });
+  const files = () => [
+    { path: "map.png", bytes: png },
+    { path: "map.pgw", bytes: world },
+  ];
+  const said = (path: string, count = 2) => ({
+    ...{ filename: path, folder: FOLDER, path, foldername: "map", files: String(count) },
+    bytes: "1000",
+  });
+  const sendFile = ({ path, bytes }: { path: string; bytes: Uint8Array }, count?: number) =>
+    send(bytes, said(path, count));
+
+  test("is looked at once its last file is there, whichever that is", async () => {
+    const [picture, worldFile] = files();
+    expect((await sendFile(worldFile!)).text).toBe("null");
+    expect(await arriving()).toMatchObject([
+      { id: FOLDER, folder: true, name: "map", files: 2, state: "coming" },
+    ]);
+    const last = await sendFile(picture!);
+    expect(JSON.parse(last.text)).toMatchObject({ detail: { form: "raster" } });
+    expect(await arriving()).toEqual([]);
+  });
+
+  test("whose files all end at once is looked at once", async () => {
+    await Promise.all(files().map((file) => sendFile(file)));
+    const things = [...(await uploads()), ...(await scenes())];
+    expect(things).toHaveLength(1);
+    expect(await arriving()).toEqual([]);
+  });
+
+  test("that cannot be used stays as one thing with its reason, and goes as one", async () => {
+    const junk = new TextEncoder().encode("no map");
+    await sendFile({ path: "loose/junk.tif", bytes: junk }, 2);
+    await sendFile({ path: "loose/other.tif", bytes: junk }, 2);
+    const [refused, ...more] = await arriving();
+    expect(more).toEqual([]);
+    expect(refused).toMatchObject({ id: FOLDER, state: "refused" });
+    expect(refused!.refused!.message).toMatch(/^loose: /);
+    const forget = `/studies/${study}/arriving/${FOLDER}`;
+    expect((await testServer.call("DELETE", forget)).status).toBe(204);
+    expect(await arriving()).toEqual([]);
   });
 });
 

@@ -1,7 +1,7 @@
 import { setTimeout as wait } from "node:timers/promises";
 import pg from "pg";
 import { CUT_ALL, createDatabase, dropDatabase } from "../testing/database";
-import { Database } from "./pool";
+import { Database, lending } from "./pool";
 
 let database: string;
 let url: string;
@@ -127,5 +127,35 @@ describe("listening", () => {
     expect(await listening()).toBe(1);
     expect(back).toBe(3);
     stop();
+  });
+});
+
+describe("who holds a connection", () => {
+  const strict = () => new Database(url, { max: 2, strict: true });
+
+  test("and asks for another is told so under test: with all lent each would wait for the others", async () => {
+    const one = strict();
+    await expect(
+      one.withTransaction(() => one.withClient((client) => client.query("SELECT 1"))),
+    ).rejects.toThrow("asked for while another was held");
+    // Once it is given back another may be asked for, also by what was begun meanwhile.
+    let later = Promise.resolve<unknown>(null);
+    await one.withClient(() => {
+      later = new Promise((ok) => setTimeout(ok, 50)).then(() =>
+        one.withClient((client) => client.query("SELECT 1")),
+      );
+      return Promise.resolve();
+    });
+    await expect(later).resolves.toMatchObject({ rowCount: 1 });
+    await one.close();
+  });
+
+  test("reads with the one that it holds", async () => {
+    const one = strict();
+    const found = await one.withTransaction((client) =>
+      lending(client).withClient((same) => Promise.resolve(same === client)),
+    );
+    expect(found).toBe(true);
+    await one.close();
   });
 });

@@ -3,11 +3,11 @@ import { type UploadDetail, saysEverything } from "@hindglance/contract/upload";
 import { findWaiting, holdArrivals } from "../db/arriving";
 import { type Blob, deleteBlob } from "../db/blobs";
 import { type Client, lending } from "../db/pool";
-import { findTwin } from "../db/scenes";
+import { findTwin, findZonesByFile } from "../db/scenes";
 import { AppError } from "../errors";
 
 import { sceneFrom } from "./scenes/sceneFrom";
-import { zonesFrom } from "./zones";
+import { alreadyZones, zonesFrom } from "./zones";
 import type { Submit } from "./plans";
 import { SCENE_KINDS, type SceneKind } from "@hindglance/core/scene/kinds";
 
@@ -118,6 +118,10 @@ export async function knownIn(
   const scene = await findTwin(client, studyId, sha256);
   if (scene) {
     return `${alreadyScene(name, scene.name).message}.`;
+  }
+  const zones = await findZonesByFile(client, studyId, sha256);
+  if (zones) {
+    return `${alreadyZones(name, zones.name).message}.`;
   }
   const waiting = await findWaiting(client, studyId, { sha256 });
   return waiting && `${alreadyWaits(name, waiting.name).message}.`;

@@ -83,6 +83,16 @@ function nameFieldOf(name: string, detail: ZonesInspection, asked: string | unde
   );
 }
 
+/** That a file is in a study as a layer of zones. */
+export const alreadyZones = (file: string, zones: string): AppError =>
+  new AppError(
+    409,
+    "alreadyThere",
+    `${file} is in this study already, as the zones "${zones}"`,
+    "file",
+    "Remove them first if they are to be imported anew.",
+  );
+
 /**
  * Uploaded polygons become a layer of zones.
  * @throws AppError when they have no name, or the same file is there already
@@ -97,13 +107,7 @@ export async function zonesFrom(
   const nameField = nameFieldOf(blob.name, detail, said.nameField);
   const twin = await findZonesByFile(client, studyId, blob.sha256!);
   if (twin) {
-    throw new AppError(
-      409,
-      "alreadyThere",
-      `${blob.name} is in this study already, as the zones "${twin.name}"`,
-      "file",
-      "Remove them first if they are to be imported anew.",
-    );
+    throw alreadyZones(blob.name, twin.name);
   }
   const out = await createZones(client, {
     studyId,

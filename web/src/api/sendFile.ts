@@ -105,11 +105,12 @@ class Line {
   private readonly sender: Sender;
   private readonly ending = new AbortController();
   private readonly digest: Promise<string>;
+  /** What the study has of these bytes already, in words, once the checksum tells. */
+  private readonly known: Promise<string | null>;
   private heardAt = Date.now();
   /** Whether a request is on its way, and whether there is a pause before the next one. */
   private isSending = false;
   private isWaiting = false;
-  private sent = 0;
 
   constructor(
     private readonly what: ToSend,
@@ -120,7 +121,7 @@ class Line {
     const { file, uploadId } = what;
     const endpoint = `${location.origin}/api${SENDING}`;
     this.digest = digestOf(file, this.ending.signal);
-    this.digest.catch(() => {});
+    this.known = this.askWhetherKnown().catch(() => null);
     this.sender = new Sender(file, {
       endpoint,
       uploadUrl: uploadId ? `${endpoint}/${uploadId}` : null,
@@ -128,7 +129,7 @@ class Line {
       metadata: metadataOf(what),
       retryDelays: PAUSES,
       storeFingerprintForResuming: false,
-      onUploadUrlAvailable: () => hears.begun(this.sender.url!.split("/").pop()!),
+      onUploadUrlAvailable: () => this.begun(),
       onBeforeRequest: (request) => this.prepare(request),
       onProgress: (sent, total) => this.progress(sent, total),
       onShouldRetry: (error, attempt) => this.again(error, attempt),
@@ -157,7 +158,12 @@ class Line {
     }, LOOK_MS);
     ended.addEventListener("abort", () => clearInterval(looking));
     this.sender.start();
-    void this.askWhetherKnown();
+    void this.known.then((said) => {
+      if (said && !ended.aborted) {
+        this.end(() => this.reject(new Error(said)));
+        this.forget();
+      }
+    });
   }
 
   private end(how: () => void): void {
@@ -171,10 +177,15 @@ class Line {
     this.isSending = false;
     if (isLast(request, file)) {
       const digest = await this.digest.catch(() => null);
+      await this.known;
       if (digest === null) {
-        void this.stop(unreadable(file.name));
+        await this.stop(unreadable(file.name));
       } else {
         request.setHeader(DIGEST_HEADER, `sha-256=:${inBase64(digest)}:`);
+      }
+      if (this.ending.signal.aborted) {
+        // Nothing is sent any more.
+        await new Promise<never>(() => {});
       }
     }
     this.heardAt = Date.now();
@@ -184,7 +195,6 @@ class Line {
 
   private progress(sent: number, total: number): void {
     this.heardAt = Date.now();
-    this.sent = sent;
     // Once the last byte is sent the server looks at the file, which takes its time.
     this.isSending = sent < total;
     this.hears.waits(false);
@@ -227,25 +237,36 @@ class Line {
     this.end(() => this.reject(problem));
   }
 
+  private begun(): void {
+    if (this.ending.signal.aborted) {
+      this.forget();
+    } else {
+      this.hears.begun(this.sender.url!.split("/").pop()!);
+    }
+  }
+
+  /** Takes away what has arrived; what is only being announced goes once it is. */
+  private forget(): void {
+    if (this.sender.url) {
+      void this.sender.abort(true).catch(() => {});
+    }
+  }
+
   /** Stops, and takes away what has arrived. */
   private cancel(): void {
-    void this.sender.abort(true).catch(() => {});
     this.end(() => this.reject(new DOMException("Cancelled", "AbortError")));
+    this.forget();
   }
 
   /** What the study has already need not be sent to its end. */
-  private async askWhetherKnown(): Promise<void> {
+  private async askWhetherKnown(): Promise<string | null> {
     const { studyId, file, place } = this.what;
-    const sha256 = await this.digest.catch(() => null);
-    if (!sha256 || place || this.sent + PIECE >= file.size) {
-      return;
+    const sha256 = await this.digest;
+    if (place) {
+      return null;
     }
     const request = { params: { id: studyId }, query: { sha256, name: file.name } };
-    const known = await call(uploadRoutes.known, request).catch(() => null);
-    if (known?.said && !this.ending.signal.aborted) {
-      void this.sender.abort(true).catch(() => {});
-      this.end(() => this.reject(new Error(known.said!)));
-    }
+    return (await call(uploadRoutes.known, request)).said;
   }
 }
 

@@ -111,17 +111,20 @@ function Stopped(card: Card) {
   );
 }
 
+const CALM = "border-line bg-white";
+const WRONG = "border-[#d9a29d] bg-[#f8e7e5] text-[#7c241d]";
+
 /** All bytes are there, and cannot be used as they are. */
 function Refused(card: Card) {
   const { thing } = card;
   const acts = useActs(card);
-  const { message, hint } = thing.refused!;
+  const { code, message, hint } = thing.refused!;
   return (
     <section
       aria-label={`${thing.name} was not taken in`}
-      className="rounded-card border border-[#d9a29d] bg-[#f8e7e5] p-3 text-[#7c241d]"
+      className={`rounded-card border p-3 ${code === "alreadyThere" ? CALM : WRONG}`}
     >
-      <h3 className="[overflow-wrap:anywhere]">{thing.name} was not taken in</h3>
+      <h3>Not taken in</h3>
       <p className="mb-2 [overflow-wrap:anywhere]">
         {message}
         {/[.?!]$/.test(message) ? "" : "."} {hint}

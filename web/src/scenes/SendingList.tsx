@@ -40,22 +40,13 @@ function Failed({ id, error }: { id: number; error: string }) {
   );
 }
 
-const onItsWay = ({ share, size, waits }: Sending): string => {
-  const sent = `${number(share * 100)} % of ${bytes(size)}`;
-  if (waits) {
-    return `${sent} · no connection, goes on by itself`;
-  }
-  return share < 1 ? sent : "being looked at";
-};
-
-function OnItsWay(sending: Sending) {
-  const { id, name, share } = sending;
+function OnItsWay({ id, name, share, size, waits }: Sending) {
   return (
     <>
       <div className="flex justify-between gap-2">
         <span className="truncate">{name}</span>
         <span className="flex shrink-0 items-center gap-1 text-label text-soft">
-          {onItsWay(sending)}
+          {share < 1 ? `${number(share * 100)} % of ${bytes(size)}` : "being looked at"}
           <button
             type="button"
             aria-label={`Stop sending ${name}`}
@@ -66,6 +57,11 @@ function OnItsWay(sending: Sending) {
         </span>
       </div>
       <Bar share={share} label={`Sending ${name}`} />
+      {waits && (
+        <p role="status" className="text-label text-soft">
+          No connection: it goes on by itself from here.
+        </p>
+      )}
     </>
   );
 }

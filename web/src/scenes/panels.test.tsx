@@ -102,7 +102,8 @@ describe("files that are no scenes yet", () => {
     expect(screen.queryByRole("region")).toBeNull();
   });
   test("one that nobody went on with is offered", async () => {
-    const asked = show([upload({ createdAt: "2025-05-02T00:00:00Z" })]);
+    const detail: Upload["detail"] = { form: "raster", kind: "optical", missing: [] };
+    const asked = show([upload({ detail })]);
     expect(screen.getByRole("region", { name: "ground.tif is not imported yet" })).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Import" }));
     await waitFor(() =>
@@ -110,10 +111,6 @@ describe("files that are no scenes yet", () => {
         expect.objectContaining({ method: "POST", path: "/uploads/u1/take" }),
       ),
     );
-  });
-  test("one that says everything and was left behind is offered too", () => {
-    show([upload({ detail: { form: "raster", kind: "elevation", missing: [] } })]);
-    expect(screen.getByRole("region", { name: "ground.tif is not imported yet" })).toBeTruthy();
   });
   test("one that lacks something is asked about", () => {
     show([upload({ detail: { form: "raster", kind: "elevation", missing: ["vertical"] } })]);
@@ -141,6 +138,12 @@ describe("files on their way", () => {
     expect(screen.getByText(/25 % of 2/)).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Stop sending product.zip" }));
     expect(sending.abort.signal.aborted).toBe(true);
+  });
+  test("that wait for a connection say that they go on by themselves", () => {
+    const sending = item({ waits: true });
+    renderPart(<SendingList sending={[sending]} />);
+    expect(screen.getByRole("status").textContent).toContain("goes on by itself");
+    expect(screen.getByText(/25 % of 2/)).toBeTruthy();
   });
   test("say what went wrong until that is dismissed", async () => {
     const failed = item({ error: "product.zip is cut off." });

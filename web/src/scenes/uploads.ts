@@ -262,3 +262,10 @@ export const useSending = create<Queue>((set, get) => {
         ?.abort.abort(),
   };
 });
+
+/** A page that sends is not left without a question. */
+const ask = (event: BeforeUnloadEvent) => event.preventDefault();
+useSending.subscribe(({ items }) => {
+  const change = items.some(({ error }) => error === null) ? addEventListener : removeEventListener;
+  change("beforeunload", ask);
+});

@@ -25,6 +25,9 @@ window.Blob.prototype.text ??= function textOf() {
     reader.readAsText(this);
   });
 };
+window.Blob.prototype.arrayBuffer ??= async function bytesOf() {
+  return new TextEncoder().encode(await this.text()).buffer;
+};
 globalThis.ResizeObserver ??= class {
   observe() {}
   unobserve() {}

@@ -6,7 +6,7 @@ import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogra
 import type { SensorModel } from "@hindglance/core/radar/sensor";
 import type { Found } from "../scenes/archive/archive";
 import type { Field } from "../prepare/useFields";
-import type { ChangeMap, Run, Scene, Study, Upload } from "../api/types";
+import type { ArrivingFile, ChangeMap, Run, Scene, Study, Upload } from "../api/types";
 
 /** An identity that ends in a digit. */
 export const idOf = (digit: number) => `0a000000-0000-4000-8000-00000000000${digit}`;
@@ -150,6 +150,21 @@ export const anUpload = (more: Partial<Upload> = {}): Upload => ({
   detail: null,
   ...more,
 });
+
+/** A file of 1000 bytes of which 400 have arrived. */
+export const anArriving = (more: Partial<ArrivingFile> = {}): ArrivingFile => {
+  const { id = "u9", name = "map.tif", length = 1000, size = 400 } = more;
+  return {
+    ...{ id, name, length, size },
+    folder: false,
+    files: 1,
+    touchedAt: new Date().toISOString(),
+    state: "coming",
+    refused: null,
+    parts: [{ id, path: name, length, size, modified: 77 }],
+    ...more,
+  };
+};
 
 /** A run half way, and what a test gives it. */
 export const aRun = (more: Partial<Run> = {}): Run => ({
