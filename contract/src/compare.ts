@@ -82,7 +82,6 @@ export const comparisonRoutes = {
   find: route({
     method: "GET",
     path: "/studies/:id/comparison",
-    query: shape({ measure: yup.string() }),
     answer: comparisonViewSchema,
   }),
   change: route({

@@ -73,6 +73,8 @@ export const comparisonChangeSchema = yup
       .string()
       .oneOf(["yes", "no", "anyway"] as const)
       .default("yes"),
+    /** The page that waits for the areas; without one they are measured to the end. */
+    page: yup.string().uuid().optional(),
   })
   .noUnknown();
 

@@ -30,6 +30,10 @@ const run = shape({
 /** Long work, without the parameters that it was begun with. */
 export type Run = Of<typeof run>;
 
+/** What a page calls itself, so that it is known what it waits for while it listens to events. */
+const page = yup.string().uuid();
+export const eventsQuery = yup.object({ page: page.optional() }).noUnknown();
+
 /** Routes of runs: listed, looked at, cancelled one by one or all together. */
 export const runRoutes = {
   list: route({
@@ -47,4 +51,8 @@ export const runRoutes = {
     answer: shape({ cancelled: whole }),
   }),
   cancel: route({ method: "POST", path: "/runs/:id/cancel" }),
+  /** A page waits for a run, as long as it listens to events; a run that is waited for goes on. */
+  wait: route({ method: "POST", path: "/runs/:id/wait", body: shape({ page: uuid }) }),
+  /** A page waits no more: what nobody waits for ends. */
+  leave: route({ method: "POST", path: "/runs/:id/leave", body: shape({ page: uuid }) }),
 };

@@ -11,6 +11,7 @@ import { PreviewPool } from "./preview/pool";
 import { Settling } from "./products/settle";
 import { Engine } from "./runs/engine";
 import { RUN_KINDS } from "./runs/kinds";
+import { Waits } from "./runs/waits";
 import { SWEEP_MS, sweep } from "./sweeping";
 
 /** How often is looked whether an upload was left undecided, milliseconds. */
@@ -42,6 +43,7 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
   await sweep(db, config.ages);
   await engine.recover();
   const submit: Engine["submit"] = (client, order) => engine.submit(client, order);
+  const waits = new Waits(db);
   const settling = new Settling({ db, submit, log });
   const previews = new PreviewPool(previewScript, config.databaseUrl, 2, 64 << 20);
   let hosts: string[] = [];
@@ -50,6 +52,7 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
     db,
     engine,
     settling,
+    waits,
     previews,
     sources: new StoredSources(db, 2 << 20),
     log,
@@ -78,6 +81,7 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
   // What dead workers left goes to others; what nobody moved on goes on.
   const supervisor = setInterval(() => {
     void engine.recover().catch((e) => log.warn(e));
+    void engine.cancelUnwanted().catch((e) => log.warn(e));
   }, 2000);
   // What another server left when it died is decided on here.
   void settling.settleLeft(0).catch((e) => log.warn(e));
@@ -93,6 +97,7 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
     address: `http://${config.host.includes(":") ? `[${config.host}]` : config.host}:${port}`,
     async close() {
       clearInterval(supervisor);
+      waits.close();
       clearInterval(settler);
       clearInterval(broom);
       server.closeAllConnections();

@@ -1,3 +1,4 @@
+import { setTimeout as wait } from "node:timers/promises";
 import type { ErrorAnswer } from "@hindglance/contract/errors";
 import { changesBetween } from "@hindglance/contract/changes";
 import type { Comparison, ComparisonView } from "@hindglance/contract/comparison";
@@ -302,3 +303,69 @@ test("script and style travel compressed", async () => {
   expect(response.headers.get("content-encoding")).toBe("gzip");
   await response.arrayBuffer();
 });
+
+describe("exact areas that pages wait for", () => {
+  const PAGE = "0a000000-0000-4000-8000-00000000000a";
+  const measuring = async () =>
+    (
+      await testServer.query<{ id: string; state: string }>(
+        "SELECT id, state FROM run WHERE kind = 'measureAreas' AND study_id = $1 ORDER BY created_at",
+        [study],
+      )
+    ).map(({ state }) => state);
+  const ask = (measure: string, page?: string) =>
+    testServer.call<ComparisonView>("PATCH", `/studies/${study}/comparison`, {
+      changes: [],
+      measure,
+      page,
+    });
+  beforeAll(async () => {
+    // Without a worker a run stays as it was begun.
+    await testServer.kill();
+    await testServer.restart({ workers: 0 });
+    const { body } = await testServer.call<ComparisonView>("GET", `/studies/${study}/comparison`);
+    await patch(body.comparison, withThreshold(-3.21));
+  }, 60_000);
+
+  test("are not begun by looking, and once by eight that want them at once", async () => {
+    const before = (await measuring()).length;
+    const looks = await Promise.all(
+      Array.from({ length: 4 }, () =>
+        testServer.call<ComparisonView>("GET", `/studies/${study}/comparison`),
+      ),
+    );
+    expect(looks.map(({ body }) => body.areas!.state)).toEqual(Array(4).fill("notAsked"));
+    expect(await measuring()).toHaveLength(before);
+    const asked = await Promise.all(Array.from({ length: 8 }, () => ask("yes", PAGE)));
+    const runs = new Set(
+      asked.map(({ body }) => (body.areas!.state === "measuring" ? body.areas!.runId : "none")),
+    );
+    expect(runs.size).toBe(1);
+    expect(await measuring()).toHaveLength(before + 1);
+    const look = await testServer.call<ComparisonView>("GET", `/studies/${study}/comparison`);
+    expect(look.body.areas).toMatchObject({ state: "measuring", runId: [...runs][0] });
+  });
+
+  test("are given up when the page has closed; what was begun without one goes on", async () => {
+    const stop = new AbortController();
+    const line = await testServer.request(`/api/events?page=${PAGE}`, { signal: stop.signal });
+    await ask("yes", PAGE);
+    await wait(23_000);
+    expect((await measuring()).at(-1)).toBe("running");
+    stop.abort();
+    await line.body?.cancel().catch(() => {});
+    await until(async () => (await measuring()).at(-1) === "cancelled");
+    await ask("yes");
+    await wait(3000);
+    expect((await measuring()).at(-1)).toBe("running");
+  }, 90_000);
+});
+
+async function until(isSo: () => Promise<boolean>): Promise<void> {
+  for (const end = Date.now() + 30_000; !(await isSo());) {
+    if (Date.now() > end) {
+      throw new Error("It did not become so");
+    }
+    await wait(200);
+  }
+}

@@ -36,7 +36,8 @@ import { zonesOnGrid } from "../products/zonePolygons";
 import { nodeView, register } from "./nodes";
 import type { Services } from "./services";
 import { onGrid } from "@hindglance/core/graph/onGrid";
-import { runningMeasure } from "../db/runs";
+import { holdMeasure, runningMeasure, setWanted } from "../db/runs";
+import { WANTED_S } from "../runs/waits";
 
 /** Cells that a histogram looks at, at the most. */
 const SAMPLE_CELLS = 4e6;
@@ -116,30 +117,38 @@ export async function compareNodes(
 /**
  * Exact areas of a comparison: known, or the run that measures them. A run that measures the very
  * same map is joined, not started a second time.
+ * @param page who waits for them: a run that is begun for it ends when nobody waits any more
  */
 export async function measureAreasOf(
   services: Services,
   compared: Comparison,
   hash: string,
+  page: string | null = null,
 ): Promise<{ tally: NonNullable<Awaited<ReturnType<typeof findTally>>> } | { runId: string }> {
-  const { db, engine } = services;
+  const { db, engine, waits } = services;
   const known = await db.withClient((client) => findTally(client, hash));
   if (known) {
     return { tally: known };
   }
   const params = { key: hash, ...(await staged(services, compared.nodes)) };
-  return db.withTransaction(async (client) => {
-    const running = await runningMeasure(client, compared.study.id, hash);
-    const runId =
-      running ??
-      (await engine.submit(client, {
-        studyId: compared.study.id,
-        kind: "measureAreas",
-        title: "Measure areas",
-        params,
-      }));
-    return { runId };
+  const studyId = compared.study.id;
+  const runId = await db.withTransaction(async (client) => {
+    await holdMeasure(client, hash);
+    const running = await runningMeasure(client, studyId, hash);
+    if (running) {
+      return running;
+    }
+    const order = { studyId, kind: "measureAreas", title: "Measure areas", params };
+    const begun = await engine.submit(client, order);
+    if (page) {
+      await setWanted(client, begun, WANTED_S);
+    }
+    return begun;
   });
+  if (page) {
+    await waits.add(page, runId);
+  }
+  return { runId };
 }
 
 /** Histograms of before, after and measure inside the study area where both dates are seen. */

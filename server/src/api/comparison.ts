@@ -19,29 +19,43 @@ import { type Comparison, comparisonOf, sidesNotRun } from "../products/comparis
 import { changedSettings } from "./changes";
 import { compareNodes, measureAreasOf } from "./compare";
 import type { Services } from "./services";
-import { supersededMeasures } from "../db/runs";
+import { runningMeasure, supersededMeasures } from "../db/runs";
 
-type Measure = "yes" | "no" | "anyway";
+/** Whether exact areas are to be measured where they are not known, and for whom. */
+interface Asked {
+  measure: "yes" | "no" | "anyway";
+  page: string | null;
+}
+
+interface Wanted extends Asked {
+  /** Whether both dates were prepared as they are set. */
+  allRun: boolean;
+}
 
 /** Exact areas, where they are wanted and no date would have to be prepared on the way. */
 async function areasOf(
   services: Services,
   compared: Comparison,
-  measure: Measure,
-  allRun: boolean,
+  { measure, page, allRun }: Wanted,
 ): Promise<CompareAreas> {
   const hash = nodeHash(compared.nodes.classes, versionOf);
   const known = await services.db.withClient((client) => findTally(client, hash));
   if (known) {
     return { state: "known", hash, tally: known };
   }
-  if (measure === "no") {
-    return { state: "notAsked", hash };
+  const running = await services.db.withClient((client) =>
+    runningMeasure(client, compared.study.id, hash),
+  );
+  if (running && measure === "no") {
+    return { state: "measuring", hash, runId: running };
   }
   if (!allRun && measure !== "anyway") {
     return { state: "notRun", hash };
   }
-  const areas = await measureAreasOf(services, compared, hash);
+  if (measure === "no") {
+    return { state: "notAsked", hash };
+  }
+  const areas = await measureAreasOf(services, compared, hash, page);
   return "tally" in areas
     ? { state: "known", hash, tally: areas.tally }
     : { state: "measuring", hash, runId: areas.runId };
@@ -64,7 +78,7 @@ const settingsOf = (study: Study): Settings | null => study.compare;
 const EMPTY = { nodes: null, areas: null, notRun: [], problem: null };
 
 /** The comparison of a study as it stands, everything of one version. */
-async function viewOf(services: Services, study: Study, measure: Measure): Promise<ComparisonView> {
+async function viewOf(services: Services, study: Study, asked: Asked): Promise<ComparisonView> {
   const comparison = settingsOf(study);
   const common = { version: study.version, comparison };
   if (!comparison?.beforeId || !comparison.afterId || !comparison.setup) {
@@ -75,7 +89,7 @@ async function viewOf(services: Services, study: Study, measure: Measure): Promi
     const compared = await comparisonOf(services, study.id, { beforeId, afterId, setup });
     const sides = await services.db.withClient((client) => sidesNotRun(client, compared));
     const nodes = await compareNodes(services, compared);
-    const areas = await areasOf(services, compared, measure, sides.length === 0);
+    const areas = await areasOf(services, compared, { ...asked, allRun: sides.length === 0 });
     const notRun = sides.map((side) => ({ sceneId: side.id, name: side.name }));
     return { ...common, nodes, areas, notRun, problem: null };
   } catch (error) {
@@ -96,26 +110,29 @@ const errorStatus = (error: AppError | InputError): number =>
  */
 export function comparisonRoutes(api: Router, services: Services): void {
   const { db } = services;
-  serve(api, routes.find, async ({ params, query }) => {
+  serve(api, routes.find, async ({ params }) => {
     const study = await db.withClient((client) => findStudy(client, params.id));
     if (!study) {
       throw notFound("study");
     }
-    return await viewOf(services, study, query.measure === "anyway" ? "anyway" : "yes");
+    return viewOf(services, study, { measure: "no", page: null });
   });
   serve(api, routes.change, async ({ params, body }) => {
     const { id } = params;
-    const { changes, measure } = body;
+    const { changes, measure, page = null } = body;
     const study = await db.withTransaction(async (client) => {
       const old = await lockStudy(client, id);
       if (!old) {
         throw notFound("study");
       }
+      if (changes.length === 0) {
+        return old;
+      }
       const next = changedSettings(settingsOf(old), changes, "comparison");
       const compare = next === null ? null : checked(comparisonSchema, next, "body");
       return (await updateStudy(client, id, { compare }))!;
     });
-    const view = await viewOf(services, study, measure);
+    const view = await viewOf(services, study, { measure, page });
     await cancelSuperseded(services, id, view.areas?.hash ?? null);
     return view;
   });

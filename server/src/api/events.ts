@@ -1,8 +1,11 @@
-import type { Router } from "express";
+import { randomUUID } from "node:crypto";
+import type { Request, Router } from "express";
+import { eventsQuery } from "@hindglance/contract/runs";
 import type { Client } from "../db/pool";
 import { runProgress } from "../db/runs";
 import { findStudy } from "../db/studies";
 import { AWAY_MS, tried } from "../db/transient";
+import { checked } from "./http";
 import { slim } from "./runs";
 import type { Services } from "./services";
 
@@ -48,8 +51,12 @@ class Listeners {
   }
 }
 
+/** What a page calls itself; one that does not is a page of its own. @throws AppError 422 */
+const pageOf = (req: Request): string =>
+  checked(eventsQuery, req.query, "query").page ?? randomUUID();
+
 /** The stream of events: runs as they go on, and what of a study was changed. */
-export function eventRoutes(api: Router, { db }: Services): void {
+export function eventRoutes(api: Router, { db, waits }: Services): void {
   const listeners = new Listeners();
   // What was notified while nobody listened is not known: pages ask for everything anew.
   const again = () => listeners.tell("again", "again", () => Promise.resolve({}));
@@ -82,8 +89,10 @@ export function eventRoutes(api: Router, { db }: Services): void {
     };
     const beat = setInterval(() => send(": still here\n\n"), BEAT_MS);
     const remove = listeners.add(send);
+    const leave = waits.open(pageOf(req));
     req.on("close", () => {
       remove();
+      leave();
       clearInterval(beat);
     });
   });

@@ -10,7 +10,7 @@ import { listRuns, runProgress } from "../db/runs";
 export const slim = <T extends { params?: unknown }>(run: T) => ({ ...run, params: undefined });
 
 /** Routes of runs: listed, looked at, cancelled one by one or all together. */
-export function runRoutes(api: Router, { db, engine }: Services): void {
+export function runRoutes(api: Router, { db, engine, waits }: Services): void {
   serve(api, routes.list, async ({ query }) =>
     (await db.withClient((client) => listRuns(client, query.study ?? null))).map(slim),
   );
@@ -32,6 +32,14 @@ export function runRoutes(api: Router, { db, engine }: Services): void {
       cancelled += (await engine.cancel(run.id)) ? 1 : 0;
     }
     return { cancelled };
+  });
+  serve(api, routes.wait, async ({ params, body }) => {
+    await waits.add(body.page, params.id);
+    return null;
+  });
+  serve(api, routes.leave, async ({ params, body }) => {
+    await waits.remove(body.page, params.id);
+    return null;
   });
   serve(api, routes.cancel, async ({ params }) => {
     const { id } = params;

@@ -5,6 +5,7 @@ import type { Database } from "../db/pool";
 import type { PreviewPool } from "../preview/pool";
 import type { Settling } from "../products/settle";
 import type { Engine } from "../runs/engine";
+import type { Waits } from "../runs/waits";
 import type { StoredSources } from "../eval/sources";
 
 /** What the routes work with. */
@@ -14,6 +15,8 @@ export interface Services {
   engine: Engine;
   /** Decides on uploads that are whole. */
   settling: Settling;
+  /** Which pages wait for which runs. */
+  waits: Waits;
   previews: PreviewPool;
   sources: StoredSources;
   log: Logger;

@@ -405,6 +405,15 @@ WHEN (NEW.length IS NOT NULL)
 EXECUTE FUNCTION study_tell ();
 `,
   },
+  {
+    id: 10,
+    name: "runs that pages wait for",
+    sql: `
+-- Until when a run goes on without anybody saying that he waits for it; NULL: to its end.
+ALTER TABLE run
+ADD COLUMN wanted_until timestamptz;
+`,
+  },
 ];
 
 /**

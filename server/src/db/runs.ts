@@ -183,6 +183,59 @@ export const runningMeasure = async (
     )
   ).rows[0]?.id ?? null;
 
+/** Whoever begins to measure this map does it alone, until the transaction ends. */
+export const holdMeasure = async (client: Client, key: string): Promise<void> => {
+  await client.query("SELECT pg_advisory_xact_lock(7310405, hashtext($1))", [key]);
+};
+
+/** A run goes on only as long as somebody waits for it: for so many seconds at first. */
+export const setWanted = async (client: Client, id: string, seconds: number): Promise<void> => {
+  await client.query(
+    "UPDATE run SET wanted_until = now() + make_interval(secs => $2) WHERE id = $1",
+    [id, seconds],
+  );
+};
+
+/** Runs are waited for: those that end without it go on for so many seconds from now. */
+export const keepWanted = async (
+  client: Client,
+  ids: readonly string[],
+  seconds: number,
+): Promise<void> => {
+  await client.query(
+    `
+      UPDATE run
+      SET wanted_until = greatest(wanted_until, now() + make_interval(secs => $2))
+      WHERE id = ANY ($1)
+        AND state = 'running'
+        AND wanted_until IS NOT NULL
+    `,
+    [ids, seconds],
+  );
+};
+
+/** One that waited for a run has left: without others it goes on for so many seconds at most. */
+export const leaveWanted = async (client: Client, id: string, seconds: number): Promise<void> => {
+  await client.query(
+    `
+      UPDATE run
+      SET wanted_until = least(wanted_until, now() + make_interval(secs => $2))
+      WHERE id = $1
+        AND state = 'running'
+        AND wanted_until IS NOT NULL
+    `,
+    [id, seconds],
+  );
+};
+
+/** Runs that nobody waits for any more. */
+export const listUnwanted = async (client: Client): Promise<string[]> =>
+  (
+    await client.query<{ id: string }>(
+      "SELECT id FROM run WHERE state = 'running' AND wanted_until < now()",
+    )
+  ).rows.map(({ id }) => id);
+
 /** Runs of a study that measure maps nobody waits for any more: all but that of a hash. */
 export const supersededMeasures = async (
   client: Client,

@@ -15,6 +15,7 @@ import {
   endRun,
   findRun,
   listStuck,
+  listUnwanted,
   lockRun,
   notifyRun,
   runProgress,
@@ -84,6 +85,15 @@ export class Engine {
     );
     await endRun(client, run.id, "done", { result });
     await notifyRun(client, run.id);
+  }
+
+  /** Cancels what pages waited for and none does any more; how many. */
+  async cancelUnwanted(): Promise<number> {
+    const runs = await this.db.withClient(listUnwanted);
+    for (const run of runs) {
+      await this.cancel(run);
+    }
+    return runs.length;
   }
 
   /**

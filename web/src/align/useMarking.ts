@@ -1,3 +1,4 @@
+import { uuid } from "../lib/uuid";
 import { useEffect, useState } from "react";
 import type { PointsPlace } from "@hindglance/core/align/alignment";
 import { worstPoint } from "@hindglance/core/align/points";
@@ -72,7 +73,7 @@ export function useMarking(date: AlignRow | null, referenceId: string | null, hi
       return;
     }
     set({ pending: NEITHER });
-    const point = { id: crypto.randomUUID(), name: nextName(points.points), from, to, on: true };
+    const point = { id: uuid(), name: nextName(points.points), from, to, on: true };
     history.change({ place: { ...points, points: [...points.points, point] } });
   };
   return {

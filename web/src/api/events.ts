@@ -2,6 +2,7 @@ import { useEffect } from "react";
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { answerIn } from "./client";
 import { keys } from "./hooks";
+import { PAGE, useLine } from "./page";
 import type { Run, Study } from "./types";
 
 /** What the server tells of a study: which of its tables was changed, and the version it has now. */
@@ -84,7 +85,7 @@ function takeStudy(queryClient: QueryClient, { id, part, version }: StudyEvent):
 export function useEvents(): void {
   const queryClient = useQueryClient();
   useEffect(() => {
-    const source = new EventSource("/api/events");
+    const source = new EventSource(`/api/events?page=${PAGE}`);
     source.addEventListener("run", (event) =>
       takeRun(queryClient, answerIn<Run>(String(event.data))),
     );
@@ -97,7 +98,10 @@ export function useEvents(): void {
     // The server has not heard everything for a moment: all that is shown is asked for again.
     source.addEventListener("again", () => void queryClient.invalidateQueries());
     // After a break something may have been missed.
-    source.onopen = () => refresh(queryClient, [keys.runs]);
+    source.onopen = () => {
+      useLine.setState(({ made }) => ({ made: made + 1 }));
+      refresh(queryClient, [keys.runs]);
+    };
     return () => source.close();
   }, [queryClient]);
 }

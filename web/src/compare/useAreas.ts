@@ -1,4 +1,5 @@
 import { compareRoutes } from "@hindglance/contract/compare";
+import { runRoutes } from "@hindglance/contract/runs";
 import { call } from "../api/call";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { useQuery } from "@tanstack/react-query";
@@ -7,6 +8,7 @@ import type { ChangeNodes } from "@hindglance/core/change/setup";
 import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { useRuns } from "../api/hooks";
+import { PAGE, useLine } from "../api/page";
 import type { CompareNodes } from "../api/types";
 import type { LiveAreas } from "./liveAreas";
 import type { Ask } from "./liveAreas.worker";
@@ -74,6 +76,26 @@ export function useLiveAreas(nodes: CompareNodes | null, built: ChangeNodes | nu
   return state;
 }
 
+/** What was said last of waiting: one thing after the other, so that the last one counts. */
+let said: Promise<unknown> = Promise.resolve();
+function sayOf(what: "wait" | "leave", id: string): void {
+  // What cannot be said is said again with the next line.
+  said = said
+    .then(() => call(runRoutes[what], { params: { id }, body: { page: PAGE } }))
+    .catch(() => {});
+}
+
+/** Lets the server know that this page waits for a run, as long as it shows what waits for it. */
+function useWait(runId: string | null): void {
+  const line = useLine(({ made }) => made);
+  useEffect(() => {
+    if (runId) {
+      sayOf("wait", runId);
+    }
+  }, [runId, line]);
+  useEffect(() => (runId ? () => sayOf("leave", runId) : undefined), [runId]);
+}
+
 /**
  * Exact areas of a map: as the server's answer has them, or as its run gave them in the end.
  * `running`: how far the run is, 0–1, or null.
@@ -84,6 +106,7 @@ export function useExactAreas(answer: CompareAreas | null): {
 } {
   const runId = answer?.state === "measuring" ? answer.runId : null;
   const run = useRuns().data?.find((other) => other.id === runId);
+  useWait(run && run.state !== "running" ? null : runId);
   const done = useQuery({
     queryKey: ["tally", answer?.hash],
     queryFn: () => call(compareRoutes.tally, { params: { hash: answer!.hash } }),

@@ -1,11 +1,12 @@
 import { comparisonRoutes } from "@hindglance/contract/compare";
 import { call } from "../api/call";
-import { useEffect, useMemo } from "react";
+import { useEffect, useMemo, useRef } from "react";
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { changesBetween } from "@hindglance/contract/changes";
 import type { Comparison, ComparisonView } from "@hindglance/contract/comparison";
 import { ApiError, sayError } from "../api/client";
 import { keys } from "../api/hooks";
+import { PAGE } from "../api/page";
 import type { Study } from "../api/types";
 import { useUi } from "../state/ui";
 import { useCompare } from "./state";
@@ -29,23 +30,29 @@ function takeView(queryClient: QueryClient, studyId: string, ground: Ground, vie
   );
 }
 
+/**
+ * Why the server is told: something was changed, exact areas are wanted, or they are wanted although
+ * dates have to be prepared on the way.
+ */
+type Wish = "changes" | "areas" | "anyway";
+
 /** Sends what was changed since the server was last told; one after the other. */
 function useSave(studyId: string, ground: Ground) {
   const queryClient = useQueryClient();
   return useMutation({
     scope: { id: `comparison ${studyId}` },
-    mutationFn: async (measure: "yes" | "anyway") => {
+    mutationFn: async (wish: Wish) => {
       const { saved, comparison } = useCompare.getState();
       if (!saved || !comparison) {
         return;
       }
       const changes = changesBetween(saved.comparison, comparison);
-      if (changes.length === 0 && measure === "yes") {
+      if (changes.length === 0 && wish === "changes") {
         return;
       }
       const view = await call(comparisonRoutes.change, {
         params: { id: studyId },
-        body: { changes, measure },
+        body: { changes, measure: wish === "anyway" ? "anyway" : "yes", page: PAGE },
       });
       takeView(queryClient, studyId, ground, view);
       useCompare.getState().savedAs(comparison, view);
@@ -61,7 +68,7 @@ function useSave(studyId: string, ground: Ground) {
 }
 
 /** What was not still long enough to be sent is sent when the page or the stage is left. */
-function useLeaving(studyId: string, send: (measure: "yes") => void): void {
+function useLeaving(studyId: string, send: (wish: "changes") => void): void {
   useEffect(() => {
     const onHide = () => {
       const { studyId: opened, saved, comparison } = useCompare.getState();
@@ -82,7 +89,7 @@ function useLeaving(studyId: string, send: (measure: "yes") => void): void {
     return () => {
       window.removeEventListener("pagehide", onHide);
       if (useCompare.getState().studyId === studyId) {
-        send("yes");
+        send("changes");
       }
     };
   }, [studyId, send]);
@@ -113,6 +120,17 @@ function useAdoption(studyId: string, view: ComparisonView | undefined, saving: 
   }, [studyId, view, saving]);
 }
 
+/** Asks for the exact areas of a map that nobody has asked for; once, since it may be cancelled. */
+function useMeasuring(areas: ComparisonView["areas"], send: (wish: "areas") => void): void {
+  const asked = useRef<string | null>(null);
+  useEffect(() => {
+    if (areas?.state === "notAsked" && asked.current !== areas.hash) {
+      asked.current = areas.hash;
+      send("areas");
+    }
+  }, [areas, send]);
+}
+
 /**
  * The comparison of a study on screen, kept in step with the server: what is changed here is sent
  * once it is still, what is changed elsewhere is taken in.
@@ -124,7 +142,7 @@ export function useVersions(studyId: string, ground: Ground) {
   const saved = useCompare((state) => state.saved);
   const query = useQuery({
     queryKey: viewKey(studyId, ground),
-    queryFn: () => call(comparisonRoutes.find, { params: { id: studyId }, query: {} }),
+    queryFn: () => call(comparisonRoutes.find, { params: { id: studyId } }),
     staleTime: Infinity,
     placeholderData: (previous: ComparisonView | undefined) => previous,
   });
@@ -136,7 +154,7 @@ export function useVersions(studyId: string, ground: Ground) {
   useEffect(() => {
     const state = useCompare.getState();
     if (settled && settled === state.comparison && state.studyId === studyId) {
-      mutate("yes");
+      mutate("changes");
     }
   }, [settled, studyId, mutate]);
 
@@ -150,6 +168,7 @@ export function useVersions(studyId: string, ground: Ground) {
       changesBetween(query.data.comparison, comparison).length === 0,
     [query.data, query.isPlaceholderData, comparison],
   );
+  useMeasuring(isCurrent ? (query.data?.areas ?? null) : null, mutate);
   return {
     comparison,
     dragging,

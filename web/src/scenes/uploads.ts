@@ -7,6 +7,7 @@ import type { QueryClient } from "@tanstack/react-query";
 import { ApiError, sayError } from "../api/client";
 import { sendFile } from "../api/sendFile";
 import { keys } from "../api/hooks";
+import { uuid } from "../lib/uuid";
 import { useUi } from "../state/ui";
 import { pathOf } from "./files";
 
@@ -158,7 +159,7 @@ function folderLine(studyId: string, files: File[]): Line {
   const size = files.reduce((sum, file) => sum + file.size, 0);
   const work: Work = async (hears, signal) => {
     const begun = begunOf(await arrivingNow(studyId, signal), name, files);
-    const folder = begun?.id ?? crypto.randomUUID();
+    const folder = begun?.id ?? uuid();
     hears.begun(folder);
     const forget = () =>
       void call(uploadRoutes.forget, { params: { id: studyId, arrivingId: folder } }).catch(

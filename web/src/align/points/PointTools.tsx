@@ -1,3 +1,4 @@
+import { uuid } from "../../lib/uuid";
 import { useRef } from "react";
 import { Download, Upload } from "lucide-react";
 import type { ControlPoint } from "@hindglance/core/align/alignment";
@@ -24,7 +25,7 @@ async function takeFrom(file: File, { points, crs, onPoints }: Props): Promise<v
   const { say } = useUi.getState();
   try {
     const read = readPoints(await file.text(), file.name, (at) => transformer(LONLAT, crs)(...at));
-    onPoints(read.map((point) => ({ ...point, id: crypto.randomUUID() })));
+    onPoints(read.map((point) => ({ ...point, id: uuid() })));
     const gone = points.length
       ? ` They replace the ${points.length} that were there; undo brings those back.`
       : "";

@@ -1,3 +1,4 @@
+import { uuid } from "../../lib/uuid";
 import { useState } from "react";
 import type { ControlPoint, PointsPlace } from "@hindglance/core/align/alignment";
 import type { PointModel } from "@hindglance/core/align/points";
@@ -50,7 +51,7 @@ export function PointsDesk({ place, picture, crs, cellM, picked, onPick, onChang
   const change = (id: string, part: Partial<ControlPoint>) =>
     set({ points: points.map((point) => (point.id === id ? { ...point, ...part } : point)) });
   const add = () => {
-    const id = crypto.randomUUID();
+    const id = uuid();
     const point = { id, name: nextName(points), on: false };
     set({ points: [...points, { ...point, from: [0, 0], to: [0, 0] }] });
     setTyped(id);
