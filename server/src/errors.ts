@@ -52,6 +52,9 @@ interface ErrorAnswer {
   expected: boolean;
 }
 
+/** Errors of work that was given up since nobody waits for it. */
+const LEFT = ["CancelledError", "AbortError"];
+
 /** An error as an answer; `expected`: whether it is one that people are told of. */
 export function errorBody(e: unknown): ErrorAnswer {
   if (e instanceof AppError) {
@@ -74,6 +77,10 @@ export function errorBody(e: unknown): ErrorAnswer {
       body: { code: "invalid", message: e.message, field: e.field, hint: e.hint },
       expected: true,
     };
+  }
+  if (e instanceof Error && LEFT.includes(e.name)) {
+    const message = "Nobody waits for this any more";
+    return { status: 499, body: { code: "left", message }, expected: true };
   }
   return (
     errorOfDatabase(e) ?? {

@@ -43,7 +43,7 @@ export interface EvaluatorOptions {
   kept?: KeptReader;
   states?: StateStore;
   preview?: boolean;
-  signal?: AbortSignal;
+  signal?: Pick<AbortSignal, "aborted">;
   /** Blocks of these nodes are remembered between calls. */
   remember?: { hashes: ReadonlySet<string>; store: Map<string, Promise<Block>> };
   /** Called as strips are gathered or read back. */

@@ -2,7 +2,6 @@ import { compareRoutes as routes } from "@hindglance/contract/compare";
 import { Reply, serve } from "./serve";
 import { randomUUID } from "node:crypto";
 import type { Router } from "express";
-import { LRUCache } from "lru-cache";
 import type { CompareNodes } from "@hindglance/contract/comparison";
 import { stagesNode } from "@hindglance/core/change/build";
 import { type ChangeNodes } from "@hindglance/core/change/setup";
@@ -35,6 +34,7 @@ import { zonesOnGrid } from "../products/zonePolygons";
 
 import { nodeView, register } from "./nodes";
 import type { Services } from "./services";
+import { shared, whenLeft } from "./shared";
 import { onGrid } from "@hindglance/core/graph/onGrid";
 import { holdMeasure, runningMeasure, setWanted } from "../db/runs";
 import { WANTED_S } from "../runs/waits";
@@ -152,14 +152,14 @@ export async function measureAreasOf(
 }
 
 /** Histograms of before, after and measure inside the study area where both dates are seen. */
-async function countHistograms(services: Services, nodes: ChangeNodes): Promise<HistogramResult> {
+async function countHistograms(
+  services: Services,
+  nodes: ChangeNodes,
+  signal: AbortSignal,
+): Promise<HistogramResult> {
   const ranges = await rangesOf(services, nodes);
-  return services.previews.histograms({
-    node: nodes.gated,
-    ranges,
-    bins: 500,
-    maxCells: SAMPLE_CELLS,
-  });
+  const told = { node: nodes.gated, ranges, bins: 500, maxCells: SAMPLE_CELLS };
+  return services.previews.histograms(told, signal);
 }
 
 const histogramsView = ({ histograms, tiles, cells, cellsOfImage }: HistogramResult) => ({
@@ -171,37 +171,23 @@ const histogramsView = ({ histograms, tiles, cells, cellsOfImage }: HistogramRes
   sampled: cellsOfImage > SAMPLE_CELLS,
 });
 
-/** A cache of promises: what fails is asked again the next time. */
-function remembered<T extends object>(max: number) {
-  const cache = new LRUCache<string, Promise<T>>({ max });
-  return (key: string, make: () => Promise<T>): Promise<T> => {
-    const known = cache.get(key);
-    if (known) {
-      return known;
-    }
-    const made = make();
-    cache.set(key, made);
-    made.catch(() => cache.delete(key));
-    return made;
-  };
-}
-
 /** Routes of a pair that a caller sets out whole: its nodes, histograms, groups and areas. */
 export function compareRoutes(api: Router, services: Services): void {
   const { db, previews } = services;
-  const histograms = remembered<HistogramResult>(60);
-  const groupFacts = remembered<GroupFacts>(60);
+  const histograms = shared<HistogramResult>(60);
+  const groupFacts = shared<GroupFacts>(60);
   serve(api, routes.sides, async ({ params }) => sidesView(services, params.id));
   serve(api, routes.nodes, async ({ params, body }) =>
     compareNodes(services, await comparisonOf(services, params.id, body)),
   );
-  serve(api, routes.histograms, async ({ params, body }) => {
+  serve(api, routes.histograms, async ({ params, body, res }) => {
     const { nodes } = await comparisonOf(services, params.id, body);
     const hash = nodeHash(nodes.gated, versionOf);
-    return histogramsView(await histograms(hash, () => countHistograms(services, nodes)));
+    const count = (signal: AbortSignal) => countHistograms(services, nodes, signal);
+    return histogramsView(await histograms(hash, whenLeft(res), count));
   });
   /** Groups of a comparison: how large, and what they look like on both dates. */
-  serve(api, routes.groups, async ({ params, body }) => {
+  serve(api, routes.groups, async ({ params, body, res }) => {
     const {
       nodes: { groups },
     } = await comparisonOf(services, params.id, body);
@@ -209,7 +195,7 @@ export function compareRoutes(api: Router, services: Services): void {
       throw new AppError(422, "invalid", "This comparison has no groups", "setup.groups");
     }
     const key = nodeHash(groups.groups, versionOf) + nodeHash(groups.before, versionOf);
-    return await groupFacts(key, () => previews.groups(groups));
+    return groupFacts(key, whenLeft(res), (signal) => previews.groups(groups, signal));
   });
   /** Exact areas by class: at once when they are known, else as a run. */
   serve(api, routes.areas, async ({ params, body }) => {

@@ -18,6 +18,7 @@ import { type Scene, findScene } from "../db/scenes";
 import { AppError, notFound } from "../errors";
 import { preparation } from "../products/preparation";
 import type { Services } from "./services";
+import { whenLeft } from "./shared";
 import { onGrid } from "@hindglance/core/graph/onGrid";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
 
@@ -183,17 +184,6 @@ function bandsIn({ query }: Request, { info }: NodeRow): number[] | null {
     throw new AppError(422, "invalid", `bands must be numbers from 0 to ${most}`, "bands");
   }
   return bands;
-}
-
-/** A signal that says when nobody waits for an answer any more. */
-function whenLeft(res: Response): AbortSignal {
-  const stop = new AbortController();
-  res.once("close", () => {
-    if (!res.writableEnded) {
-      stop.abort();
-    }
-  });
-  return stop.signal;
 }
 
 /**

@@ -1,6 +1,7 @@
 import { Piscina } from "piscina";
 import type { ErrorBody } from "@hindglance/contract/errors";
 import { AppError } from "../errors";
+import { giveUp, hasBegun, newMark } from "./mark";
 import type { PreviewKind, Previews, Told } from "./tasks";
 
 /** What comes back from a thread: the result, or an error as data. */
@@ -9,7 +10,7 @@ interface Back<T> {
   error?: { status: number; body: ErrorBody };
 }
 
-/** Threads that compute previews. Tasks of closed requests leave the queue. */
+/** Threads that compute previews. What nobody waits for any more leaves the queue, or ends. */
 export class PreviewPool {
   private readonly pool: Piscina;
   constructor(script: string, url: string, threads: number, cacheBytes: number) {
@@ -23,13 +24,14 @@ export class PreviewPool {
   }
 
   tile = (told: Told<"tile">, signal?: AbortSignal) => this.run("tile", told, signal);
-  histograms = (told: Told<"histograms">) => this.run("histograms", told);
+  histograms = (told: Told<"histograms">, signal?: AbortSignal) =>
+    this.run("histograms", told, signal);
   field = (told: Told<"field">) => this.run("field", told);
   values = (told: Told<"values">) => this.run("values", told);
   report = (told: Told<"report">) => this.run("report", told);
   offset = (told: Told<"offset">) => this.run("offset", told);
   level = (told: Told<"level">) => this.run("level", told);
-  groups = (told: Told<"groups">) => this.run("groups", told);
+  groups = (told: Told<"groups">, signal?: AbortSignal) => this.run("groups", told, signal);
 
   /** @throws AppError in the words that the thread found */
   private async run<K extends PreviewKind>(
@@ -38,9 +40,21 @@ export class PreviewPool {
     signal?: AbortSignal,
   ): Promise<Previews[K]["result"]> {
     type Result = Previews[K]["result"];
+    const mark = newMark();
+    const unqueue = new AbortController();
+    const leave = () => {
+      giveUp(mark);
+      // A thread that has begun ends the task itself: ended from outside it would lose what it keeps.
+      if (!hasBegun(mark)) {
+        unqueue.abort();
+      }
+    };
+    signal?.addEventListener("abort", leave, { once: true });
     // The thread answers a task of a kind with the result of that kind.
-    const task: unknown = { kind, ...told };
-    const back = (await this.pool.run(task, signal ? { signal } : {})) as Back<Result>;
+    const task: unknown = { kind, ...told, mark };
+    const back = (await this.pool
+      .run(task, { signal: unqueue.signal })
+      .finally(() => signal?.removeEventListener("abort", leave))) as Back<Result>;
     if (back.error) {
       const { status, body } = back.error;
       throw new AppError(status, body.code, body.message, body.field, body.hint);

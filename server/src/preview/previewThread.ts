@@ -20,6 +20,7 @@ function perform<K extends PreviewKind>(
  * threads.
  */
 export default async function run(task: PreviewTask): Promise<unknown> {
+  service.begin(task.mark);
   try {
     return { value: await tried(() => perform(task.kind, task), { forMs: AWAY_MS }) };
   } catch (error) {

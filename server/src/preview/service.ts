@@ -26,6 +26,7 @@ import { StoredSources } from "../eval/sources";
 import { type Tiles, addTiles, tileThreshold } from "@hindglance/core/change/bimodal";
 import { type GroupFacts, type GroupsTask, groupsOf } from "./groupTasks";
 import { type LevelTask, type OffsetTask, levelOf, offsetOf } from "./alignTasks";
+import { type Mark, begin, isGivenUp } from "./mark";
 
 /** Blocks that stand for a whole image. */
 const SAMPLED_BLOCKS = 6;
@@ -36,15 +37,41 @@ const SAMPLED_BLOCKS = 6;
  */
 export class PreviewService {
   private readonly evaluator: Evaluator;
+  private readonly db: Database;
+  /** The mark of the task that goes on; there is one at a time. */
+  private mark: Mark | null = null;
+
   constructor(url: string, cacheBytes: number) {
-    const db = new Database(url, { max: 2, name: "hind-glance preview" });
-    const sources = new StoredSources(db, cacheBytes);
+    this.db = new Database(url, { max: 2, name: "hind-glance preview" });
+    const sources = new StoredSources(this.db, cacheBytes);
     this.evaluator = new Evaluator({
       sources,
-      kept: new KeptImages(db, sources),
-      states: stateStore(db),
+      kept: new KeptImages(this.db, sources),
+      states: stateStore(this.db),
       preview: true,
+      signal: this.signal(),
     });
+  }
+
+  /** Whether the task that goes on is given up; asked before each part of it. */
+  private signal(): { readonly aborted: boolean } {
+    const isAborted = () => this.mark !== null && isGivenUp(this.mark);
+    return {
+      get aborted() {
+        return isAborted();
+      },
+    };
+  }
+
+  /** Ends its connections. */
+  close(): Promise<void> {
+    return this.db.close();
+  }
+
+  /** A task begins, and may be given up by its mark. */
+  begin(mark: Mark): void {
+    this.mark = mark;
+    begin(mark);
   }
 
   /** Cells of a tile cut to the image, band after band. */

@@ -6,6 +6,7 @@ import type { NodeSpec } from "@hindglance/core/graph/node";
 import type { StepReport } from "@hindglance/core/graph/step";
 import type { Window } from "@hindglance/core/grid/grid";
 import type { Histogram } from "@hindglance/core/raster/histogram";
+import type { Mark } from "./mark";
 import type { LevelTask, OffsetTask } from "./alignTasks";
 import type { GroupFacts, GroupsTask } from "./groupTasks";
 
@@ -87,7 +88,7 @@ export interface Previews {
   groups: { task: GroupsTask; result: GroupFacts };
 }
 export type PreviewKind = keyof Previews;
-export type PreviewTask = Previews[PreviewKind]["task"];
+export type PreviewTask = Previews[PreviewKind]["task"] & { mark: Mark };
 /** Who does each kind of task. */
 export type Performers = {
   [K in PreviewKind]: (task: Previews[K]["task"]) => Promise<Previews[K]["result"]>;

@@ -125,3 +125,16 @@ test("a study without a comparison is fresh until one is begun", async () => {
   await waitFor(() => expect(value(held.comparison)).toBe(-4.6), { timeout: 3000 });
   expect(useCompare.getState().past).toEqual([]);
 });
+
+test("areas that nobody asked for are asked for once; what was cancelled is not begun again", async () => {
+  const { held, client, patches } = begin();
+  await waitFor(() => expect(shown()).toBe(-3));
+  held.more = { areas: { state: "notAsked", hash: "0".repeat(32) } };
+  await act(() => client.invalidateQueries({ queryKey: keys.comparison("s1") }));
+  await waitFor(() => expect(patches()).toHaveLength(1));
+  expect(patches()[0]!.body).toMatchObject({ changes: [], measure: "yes" });
+  // As after its run was cancelled: nobody measures them.
+  await act(() => client.invalidateQueries({ queryKey: keys.comparison("s1") }));
+  await new Promise((ok) => setTimeout(ok, 100));
+  expect(patches()).toHaveLength(1);
+});
