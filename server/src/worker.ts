@@ -4,6 +4,7 @@ import { Database } from "./db/pool";
 import { tried } from "./db/transient";
 import { Engine } from "./runs/engine";
 import { RUN_KINDS } from "./runs/kinds";
+import { sweepScratch } from "./runs/makeFile";
 import { Worker } from "./runs/worker";
 
 // A process that takes ranges of runs from the queue. Any number of them, on any host that reaches
@@ -41,5 +42,6 @@ const db = new Database(config.databaseUrl, {
   strict: config.checkAnswers,
 });
 await tried(() => migrate(db), { forMs: BEGIN_MS });
+await sweepScratch(config.ages.fileHours).catch((error: unknown) => console.warn(error));
 worker = new Worker(db, new Engine(db, RUN_KINDS), 96 << 20);
 worker.start();

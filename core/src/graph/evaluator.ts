@@ -1,4 +1,6 @@
+import { LRUCache } from "lru-cache";
 import { ValidationError } from "yup";
+import { bytesOf } from "../bytes";
 import { CancelledError, InputError, messageOf } from "../errors";
 import { BLOCK, type Window, intersect, levelGrid } from "../grid/grid";
 import { type Block, crop, emptyCells } from "../raster/block";
@@ -50,14 +52,20 @@ export interface EvaluatorOptions {
   onGather?(share: number): void;
 }
 
+/** Images whose description an evaluator remembers. */
+const MOST_INFOS = 5000;
+/** Bytes of what steps gathered that it remembers: what was not asked for lately goes first. */
+const STATE_BYTES = 32 << 20;
+
 /**
  * Computes any window of any node at any level. Levels are powers of two; level 0 is full
  * resolution. Cells outside the
  * image are nodata. Nothing else in the program computes pixels.
  */
 export class Evaluator {
-  private readonly infos = new Map<string, Promise<ImageInfo>>();
-  private readonly states = new Map<string, Promise<StepState>>();
+  private readonly infos = new LRUCache<string, Promise<ImageInfo>>({ max: MOST_INFOS });
+  /** What steps gathered; one on its way counts little until it is there. */
+  private readonly states = new LRUCache<string, Promise<StepState>>({ maxSize: STATE_BYTES });
   constructor(private readonly options: EvaluatorOptions) {}
 
   /**
@@ -294,8 +302,12 @@ export class Evaluator {
         await states?.remove(keys);
         return state;
       })();
-      this.states.set(key, promised);
-      promised.catch(() => this.states.delete(key));
+      this.states.set(key, promised, { size: 1 });
+      const made = promised;
+      made.then(
+        (state) => this.states.set(key, made, { size: Math.min(STATE_BYTES, bytesOf(state)) }),
+        () => this.states.delete(key),
+      );
     }
     return promised;
   }

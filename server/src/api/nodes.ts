@@ -12,6 +12,7 @@ import { versionOf } from "@hindglance/core/graph/registry";
 import { BLOCK, type Grid, levelCount, levelGrid, squareNorthUp } from "@hindglance/core/grid/grid";
 
 import { LRUCache } from "lru-cache";
+import { bytesOf } from "@hindglance/core/bytes";
 import { findChangeMap } from "../db/changeMaps";
 import { type NodeRow, findNode, saveNode } from "../db/nodes";
 import { type Scene, findScene } from "../db/scenes";
@@ -122,9 +123,15 @@ export async function sceneNode(
 /** Finds a node that somebody asked for before. @throws AppError 404 */
 type Find = (hash: string) => Promise<NodeRow>;
 
+/** Bytes of nodes that are remembered. */
+const NODE_BYTES = 16 << 20;
+
 /** Nodes by their hash; those that were asked for last are remembered. */
 function finder({ db }: Services): Find {
-  const known = new LRUCache<string, NodeRow>({ max: 500 });
+  const known = new LRUCache<string, NodeRow>({
+    maxSize: NODE_BYTES,
+    sizeCalculation: (row) => Math.min(NODE_BYTES, bytesOf(row)),
+  });
   return async (hash) => {
     const row = known.get(hash) ?? (await db.withClient((client) => findNode(client, hash)));
     if (!row) {

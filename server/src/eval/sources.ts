@@ -1,4 +1,5 @@
 import { LRUCache } from "lru-cache";
+import { bytesOf } from "@hindglance/core/bytes";
 import { egm96 } from "@hindglance/core/geodesy/egm96";
 import { nameGeoid } from "@hindglance/core/geodesy/geoid";
 import { InputError } from "@hindglance/core/errors";
@@ -19,6 +20,9 @@ nameGeoid(egm96);
 /** Cells of all bands of one block. */
 type Bands = Cells[];
 
+/** Bytes of look-up tables that are kept. */
+const TABLE_BYTES = 24 << 20;
+
 /** What has been read. */
 interface Caches {
   infos: LRUCache<string, Promise<ImageInfo>>;
@@ -29,7 +33,7 @@ interface Caches {
 
 const emptyCaches = (bytes: number): Caches => ({
   infos: new LRUCache({ max: 200 }),
-  tables: new LRUCache({ max: 12 }),
+  tables: new LRUCache({ maxSize: TABLE_BYTES }),
   blocks: new LRUCache({ maxSize: Math.max(bytes, 32 << 20) }),
 });
 
@@ -136,8 +140,12 @@ export class StoredSources implements SourceReader {
         }
         return productLuts;
       });
-      this.tables.set(image, promised);
-      promised.catch(() => this.tables.delete(image));
+      this.tables.set(image, promised, { size: 1 });
+      const made = promised;
+      made.then(
+        (tables) => this.tables.set(image, made, { size: Math.min(TABLE_BYTES, bytesOf(tables)) }),
+        () => this.tables.delete(image),
+      );
     }
     return promised;
   }

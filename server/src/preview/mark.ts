@@ -12,5 +12,7 @@ export const giveUp = (mark: Mark): void => void Atomics.store(mark, GIVEN_UP, 1
 /** Says that a thread has begun with a task. */
 export const begin = (mark: Mark): void => void Atomics.store(mark, BEGUN, 1);
 
+/** Whether a thread has begun with a task. */
 export const hasBegun = (mark: Mark): boolean => Atomics.load(mark, BEGUN) === 1;
+/** Whether nobody waits for a task any more. */
 export const isGivenUp = (mark: Mark): boolean => Atomics.load(mark, GIVEN_UP) === 1;

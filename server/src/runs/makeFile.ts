@@ -1,4 +1,4 @@
-import { mkdtemp, open, rm, type FileHandle } from "node:fs/promises";
+import { type FileHandle, mkdtemp, open, readdir, rm, stat } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { BLOCK } from "@hindglance/core/grid/grid";
@@ -143,6 +143,24 @@ async function* geojsonBytes(
   yield Buffer.from(COLLECTION_END);
 }
 
+/** How folders for the time of a file's making begin. */
+const SCRATCH = "hind-glance-";
+
+/** Takes away folders that workers of this machine left when they died, once they are so old. */
+export async function sweepScratch(hours: number): Promise<number> {
+  const old = Date.now() - hours * 3_600_000;
+  let swept = 0;
+  for (const name of await readdir(tmpdir())) {
+    const path = join(tmpdir(), name);
+    const found = name.startsWith(SCRATCH) ? await stat(path).catch(() => null) : null;
+    if (found && found.mtimeMs < old) {
+      await rm(path, { recursive: true, force: true });
+      swept++;
+    }
+  }
+  return swept;
+}
+
 /** Compressed tiles wait in a temporary file until all of them are known. */
 class FileSpool implements Spool {
   private at = 0;
@@ -164,10 +182,16 @@ async function* cogBytes(
   ctx: Pick<RangeContext, "db" | "signal" | "progress">,
 ): AsyncGenerator<Uint8Array> {
   const image = (await ctx.db.withClient((client) => findImage(client, map.imageId)))!;
-  const folder = await mkdtemp(join(tmpdir(), "hind-glance-"));
+  const folder = await mkdtemp(join(tmpdir(), SCRATCH));
+  const opened: FileHandle[] = [];
+  const openIn = async (name: string): Promise<FileHandle> => {
+    const file = await open(join(folder, name), "w+");
+    opened.push(file);
+    return file;
+  };
   try {
-    const file = await open(join(folder, "tiles"), "w+");
-    const out = await open(join(folder, "out"), "w+");
+    const file = await openIn("tiles");
+    const out = await openIn("out");
     let size = 0;
     await writeCog(
       {
@@ -205,9 +229,9 @@ async function* cogBytes(
       await out.read(b, 0, b.length, at);
       yield b;
     }
-    await file.close();
-    await out.close();
   } finally {
+    // However it ends: done, failed, cancelled, or left by who reads.
+    await Promise.all(opened.map((file) => file.close()));
     await rm(folder, { recursive: true, force: true });
   }
 }

@@ -171,6 +171,9 @@ async function launch(
     stdio: ["ignore", "pipe", "pipe"],
     env: {
       ...process.env,
+      // As bin/start has it.
+      MALLOC_ARENA_MAX: "2",
+      MALLOC_MMAP_THRESHOLD_: "262144",
       DATABASE_URL: databaseUrl,
       PORT: "0",
       WORKERS: String(options.workers ?? 2),

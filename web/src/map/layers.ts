@@ -1,4 +1,5 @@
-import WebGLTileLayer from "ol/layer/WebGLTile";
+import WebGLTileLayer, { type Style } from "ol/layer/WebGLTile";
+import { BLOCK } from "@hindglance/core/grid/grid";
 import type DataTile from "ol/source/DataTile";
 import type { Operator } from "@hindglance/core/change/rules";
 import { NOTHING, bent, isEmpty, rgb, scaled } from "./expressions";
@@ -9,9 +10,27 @@ export interface Stretch {
   hi: number;
 }
 
+/** Bytes of textures that one layer keeps. */
+const TEXTURE_BYTES = 96 << 20;
+/** Fewest tiles that a layer keeps: those of a large screen, with their neighbours. */
+const FEWEST_TILES = 24;
+const BYTES_A_VALUE = 4;
+
+/** How many tiles of a source a layer keeps on the graphics card, by their bytes. */
+export function tilesKept(source: DataTile): number {
+  const size = source.getTileGrid()?.getTileSize(0) ?? BLOCK;
+  const [width, height] = Array.isArray(size) ? size : [size, size];
+  const bytes = width! * height! * source.bandCount * BYTES_A_VALUE;
+  return Math.max(FEWEST_TILES, Math.floor(TEXTURE_BYTES / bytes));
+}
+
+/** A layer of tiles in a style, that keeps no more of them than it needs. */
+export const tileLayer = (look: { source: DataTile; style: Style }): WebGLTileLayer =>
+  new WebGLTileLayer({ ...look, cacheSize: tilesKept(look.source) });
+
 /** One band in grey; nodata is transparent. */
 export function greyLayer(source: DataTile, stretch: Stretch, band = 1): WebGLTileLayer {
-  return new WebGLTileLayer({
+  return tileLayer({
     source,
     style: {
       variables: { lo: stretch.lo, hi: stretch.hi },
@@ -34,7 +53,7 @@ export function rampLayer(
   gamma = 1,
 ): WebGLTileLayer {
   const n = ramp.stops.length - 1;
-  return new WebGLTileLayer({
+  return tileLayer({
     source,
     style: {
       variables: { lo: stretch.lo, hi: stretch.hi, gamma },
@@ -60,7 +79,7 @@ export function breaksLayer(
   colours: readonly string[],
   band = 1,
 ): WebGLTileLayer {
-  return new WebGLTileLayer({
+  return tileLayer({
     source,
     style: {
       color: [
@@ -84,7 +103,7 @@ export function rgbLayer(
   stretches: readonly Stretch[],
   gamma = 1,
 ): WebGLTileLayer {
-  return new WebGLTileLayer({
+  return tileLayer({
     source,
     style: {
       variables: {
@@ -113,12 +132,12 @@ export function classLayer(
   opacity = 0.85,
 ): WebGLTileLayer {
   if (!classes.length) {
-    return new WebGLTileLayer({
+    return tileLayer({
       source,
       style: { color: NOTHING },
     });
   }
-  return new WebGLTileLayer({
+  return tileLayer({
     source,
     style: {
       color: [
@@ -141,7 +160,7 @@ export function beyondLayer(
   hex: string,
   opacity = 0.8,
 ): WebGLTileLayer {
-  return new WebGLTileLayer({
+  return tileLayer({
     source,
     style: {
       variables: { at: value },
@@ -158,7 +177,7 @@ export function beyondLayer(
 /** Edges of one band in one colour: the steeper, the fuller; under `s.lo` nothing. */
 export function edgeLayer(source: DataTile, stretch: Stretch, hex: string): WebGLTileLayer {
   const [r, group, b] = rgb(hex);
-  return new WebGLTileLayer({
+  return tileLayer({
     source,
     style: {
       variables: { lo: stretch.lo, hi: stretch.hi },

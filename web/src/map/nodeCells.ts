@@ -1,3 +1,4 @@
+import { LRUCache } from "lru-cache";
 import { levelGrid, toCell } from "@hindglance/core/grid/grid";
 import type { NodeView } from "../api/types";
 
@@ -7,7 +8,11 @@ export interface Tile {
   bands: (Float32Array | Uint8Array)[];
 }
 
-const KEEP = 160;
+const sizeOf = ({ bands }: Tile): number => bands.reduce((sum, band) => sum + band.byteLength, 0);
+
+/** Bytes of tiles that a page keeps, of all nodes together: those that were used last. */
+const TILE_BYTES = 192 << 20;
+const ready = new LRUCache<string, Tile>({ maxSize: TILE_BYTES, sizeCalculation: sizeOf });
 
 /** Fetches bytes from an address. */
 export type Fetcher = (
@@ -16,36 +21,39 @@ export type Fetcher = (
 ) => Promise<{ ok: boolean; status: number; arrayBuffer(): Promise<ArrayBufferLike> }>;
 
 /**
- * Cells of a node as the server has them, tile by tile; what was fetched is kept for reading values
- * under the cursor.
+ * Cells of a node as the server has them, tile by tile; what was fetched last is kept for reading
+ * values under the cursor.
  */
 export class NodeCells {
-  private readonly tiles = new Map<string, Promise<Tile>>();
-  private readonly ready = new Map<string, Tile>();
+  /** Tiles that are on their way. */
+  private readonly coming = new Map<string, Promise<Tile>>();
   constructor(
     readonly node: NodeView,
     private readonly fetcher: Fetcher = (address, init) => fetch(address, init),
   ) {}
 
+  private keyOf(level: number, row: number, col: number): string {
+    return `${this.node.hash}/${level}/${row}/${col}`;
+  }
+
   tile(level: number, row: number, col: number, signal?: AbortSignal): Promise<Tile> {
-    const key = `${level}/${row}/${col}`;
-    let pending = this.tiles.get(key);
-    if (!pending) {
-      pending = this.load(level, row, col, signal);
-      this.tiles.set(key, pending);
-      pending.then(
-        (tile) => {
-          this.ready.set(key, tile);
-        },
-        () => this.tiles.delete(key),
-      );
-      while (this.tiles.size > KEEP) {
-        const old = this.tiles.keys().next().value!;
-        this.tiles.delete(old);
-        this.ready.delete(old);
-      }
+    const key = this.keyOf(level, row, col);
+    const there = ready.get(key);
+    if (there) {
+      return Promise.resolve(there);
     }
-    return pending;
+    const coming = this.coming.get(key);
+    if (coming) {
+      return coming;
+    }
+    const loading = this.load(level, row, col, signal)
+      .then((tile) => {
+        ready.set(key, tile);
+        return tile;
+      })
+      .finally(() => this.coming.delete(key));
+    this.coming.set(key, loading);
+    return loading;
   }
 
   private async load(level: number, row: number, col: number, signal?: AbortSignal): Promise<Tile> {
@@ -86,7 +94,7 @@ export class NodeCells {
     const out: number[] = [];
     for (let row = Math.floor(w.row / block); row * block < w.row + w.height; row++) {
       for (let col = Math.floor(w.col / block); col * block < w.col + w.width; col++) {
-        const tile = this.ready.get(`${level}/${row}/${col}`);
+        const tile = ready.peek(this.keyOf(level, row, col));
         const b = tile?.bands[band];
         if (!tile || !b) {
           continue;
@@ -120,7 +128,7 @@ export class NodeCells {
       }
       const col = Math.floor(c / block);
       const row = Math.floor(r / block);
-      const tile = this.ready.get(`${level}/${row}/${col}`);
+      const tile = ready.peek(this.keyOf(level, row, col));
       if (tile) {
         return {
           values: tile.bands.map((band) => band[(r - row * block) * tile.width + c - col * block]!),

@@ -1,7 +1,7 @@
-import WebGLTileLayer from "ol/layer/WebGLTile";
+import type WebGLTileLayer from "ol/layer/WebGLTile";
 import type DataTile from "ol/source/DataTile";
 import { NOTHING, isEmpty, scaled } from "./expressions";
-import type { Stretch } from "./layers";
+import { type Stretch, tileLayer } from "./layers";
 
 /**
  * Two dates in one picture: before is blue, after is clay, as everywhere. Where both are alike it
@@ -12,7 +12,7 @@ export function blendLayer(source: DataTile, stretch: Stretch): WebGLTileLayer {
   const b = scaled(1);
   const a = scaled(2);
   const mix = (k: number) => ["+", ["*", a, k], ["*", b, 1 - k]];
-  return new WebGLTileLayer({
+  return tileLayer({
     source,
     style: {
       variables: { lo: stretch.lo, hi: stretch.hi },
@@ -48,7 +48,7 @@ export function twoDateLayer(
   const a = scaled(2);
   const third =
     how === "redCyan" ? a : ["clamp", ["/", ["abs", ["band", 3]], ["var", "change"]], 0, 1];
-  return new WebGLTileLayer({
+  return tileLayer({
     source,
     style: {
       variables: { lo: stretch.lo, hi: stretch.hi, change },
