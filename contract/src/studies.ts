@@ -74,6 +74,14 @@ const name = yup
 /** Any GeoJSON that holds polygons. */
 const area = yup.mixed<object>().nullable();
 
+/** What a study is called and about. */
+const facts = {
+  name,
+  hazard: yup.string().oneOf(HAZARDS),
+  eventAt: isoDate.nullable(),
+  studyArea: area,
+};
+
 /** Routes of studies and their ledgers. */
 export const studyRoutes = {
   list: route({ method: "GET", path: "/studies", answer: list(studySummary) }),
@@ -92,11 +100,13 @@ export const studyRoutes = {
   update: route({
     method: "PATCH",
     path: "/studies/:id",
+    /**
+     * `was`: what the page last saw of what it changes. Where that is something else by now, the
+     * change is refused (409), so that nobody's is lost without a word.
+     */
     body: shape({
-      name,
-      hazard: yup.string().oneOf(HAZARDS),
-      eventAt: isoDate.nullable(),
-      studyArea: area,
+      ...facts,
+      was: yup.object(facts).noUnknown().default(undefined).optional(),
       compare: comparisonSchema.nullable().default(undefined).optional(),
     }),
     answer: study,

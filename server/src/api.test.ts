@@ -88,6 +88,51 @@ describe("whom the server answers", () => {
 });
 
 describe("studies", () => {
+  test("two that change different things keep both; the same thing only with what stands there", async () => {
+    const id = await newStudy();
+    const path = `/studies/${id}`;
+    const change = (body: object) =>
+      testServer.call<{ name: string; hazard: string; error: { code: string; field: string } }>(
+        "PATCH",
+        path,
+        body,
+      );
+    const { body: seen } = await testServer.call<{ name: string; hazard: string }>("GET", path);
+    const { name, hazard } = seen;
+    expect((await change({ name: "One", was: { name } })).status).toBe(200);
+    expect((await change({ hazard: "fire", was: { hazard } })).body).toMatchObject({
+      name: "One",
+      hazard: "fire",
+    });
+    const late = await change({ name: "Two", was: { name } });
+    expect(late.status).toBe(409);
+    expect(late.body.error).toMatchObject({ code: "changedElsewhere", field: "name" });
+    // The same in other words is no change, and what knows better is taken.
+    expect((await change({ name: "One", was: { name } })).status).toBe(200);
+    expect((await change({ name: "Two", was: { name: "One" } })).body.name).toBe("Two");
+    await change({ eventAt: "2025-05-12T05:20:00Z" });
+    const moved = await change({
+      eventAt: "2025-05-13T00:00:00Z",
+      was: { eventAt: "2025-05-12T05:20:00.000Z" },
+    });
+    expect(moved.status).toBe(200);
+  });
+  test("twenty that rename it at once: each is taken or told, none is lost without a word", async () => {
+    const id = await newStudy();
+    const { body: seen } = await testServer.call<{ name: string }>("GET", `/studies/${id}`);
+    const answers = await Promise.all(
+      Array.from({ length: 20 }, (_v, k) =>
+        testServer.call<{ name: string }>("PATCH", `/studies/${id}`, {
+          name: `Name ${k}`,
+          was: { name: seen.name },
+        }),
+      ),
+    );
+    const taken = answers.filter(({ status }) => status === 200);
+    expect(answers.map(({ status }) => status).filter((status) => status === 409)).toHaveLength(19);
+    const { body } = await testServer.call<{ name: string }>("GET", `/studies/${id}`);
+    expect(taken.map((answer) => answer.body.name)).toEqual([body.name]);
+  });
   test("begin, change, list, delete", async () => {
     const id = await newStudy();
     expect(

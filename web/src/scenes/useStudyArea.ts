@@ -10,7 +10,7 @@ export function useStudyArea(study: Study) {
   const [past, setPast] = useState<Study["studyArea"][]>([]);
   const send = (studyArea: Study["studyArea"], done: () => void) =>
     update.mutate(
-      { studyArea },
+      { studyArea, was: { studyArea: study.studyArea } },
       {
         onSuccess: done,
         onError: (error) => useUi.getState().say(sayError(error), "wrong"),

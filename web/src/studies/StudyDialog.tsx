@@ -3,6 +3,7 @@ import { type UseFormReturn, useForm, useWatch } from "react-hook-form";
 import { yupResolver } from "@hookform/resolvers/yup";
 import { useQueryClient } from "@tanstack/react-query";
 import * as yup from "yup";
+import { changesBetween } from "@hindglance/contract/changes";
 import { HAZARDS, type Hazard, studyRoutes } from "@hindglance/contract/studies";
 import { call } from "../api/call";
 import { ApiError, sayError } from "../api/client";
@@ -10,7 +11,7 @@ import { keys } from "../api/hooks";
 import type { Study } from "../api/types";
 import { Button } from "../ui/Button";
 import { Labelled, inputStyle } from "../ui/Labelled";
-import { Problem } from "../ui/Messages";
+import { Problem, Warning } from "../ui/Messages";
 import { Pick } from "../ui/Pick";
 import { Sheet } from "../ui/Sheet";
 import { AreaField, type NamedArea } from "./AreaField";
@@ -74,41 +75,85 @@ function areaOf(study: Study | undefined): NamedArea | null {
   return geometry ? { name: "The present study area", geometry } : null;
 }
 
-/** Begins a study or changes it. @throws ApiError */
-function useSave(study: Study | undefined) {
+/** What is said of a study. */
+type Facts = Pick<Study, "name" | "hazard" | "eventAt" | "studyArea">;
+const FACTS = ["name", "hazard", "eventAt", "studyArea"] as const satisfies (keyof Facts)[];
+
+const factsOf = ({ name, hazard, date, time }: Form, area: NamedArea | null): Facts => ({
+  name,
+  hazard,
+  eventAt: date ? `${date}T${time || "00:00"}:00Z` : null,
+  studyArea: area?.geometry ?? null,
+});
+
+const isSame = (fact: keyof Facts, one: Facts, other: Facts): boolean =>
+  fact === "eventAt"
+    ? Date.parse(one.eventAt ?? "") === Date.parse(other.eventAt ?? "") ||
+      one.eventAt === other.eventAt
+    : changesBetween(one[fact], other[fact]).length === 0;
+
+/** Facts that differ. */
+const differing = (one: Facts, other: Facts) => FACTS.filter((fact) => !isSame(fact, one, other));
+
+const only = (facts: Facts, names: readonly (keyof Facts)[]): Partial<Facts> =>
+  Object.fromEntries(names.map((name) => [name, facts[name]]));
+
+/** Begins a study, or changes what is another than was last seen of it. @throws ApiError */
+function useSave(seen: Study | undefined) {
   const queryClient = useQueryClient();
-  return async ({ name, hazard, date, time }: Form, area: NamedArea | null): Promise<Study> => {
-    const eventAt = date ? `${date}T${time || "00:00"}:00Z` : null;
-    const body = { name, hazard, eventAt, studyArea: area?.geometry ?? null };
-    const saved = study
-      ? await call(studyRoutes.update, { params: { id: study.id }, body })
-      : await call(studyRoutes.create, { body });
+  return async (facts: Facts): Promise<Study> => {
+    const saved = seen
+      ? await change(seen, facts)
+      : await call(studyRoutes.create, { body: facts });
     await queryClient.invalidateQueries({ queryKey: keys.studies });
     queryClient.setQueryData(keys.study(saved.id), saved);
     return saved;
   };
 }
 
+async function change(seen: Study, facts: Facts): Promise<Study> {
+  const names = differing(seen, facts);
+  if (names.length === 0) {
+    return seen;
+  }
+  const body = { ...only(facts, names), was: only(seen, names) };
+  return call(studyRoutes.update, { params: { id: seen.id }, body });
+}
+
 /** Fields of the form by what the server calls them. */
 const FIELD_OF: Record<string, keyof Form> = { name: "name", eventAt: "date" };
 
+const isElsewhere = (error: unknown): boolean =>
+  error instanceof ApiError && error.code === "changedElsewhere";
+
 function StudyForm({ study, onDone }: { study?: Study; onDone(study: Study): void }) {
+  // What the form began with: the study may be changed on another page while it is filled in.
+  const [seen, setSeen] = useState(study);
+  const [theirs, setTheirs] = useState<Study | null>(null);
   const form = useForm<Form>({ resolver: yupResolver(schema), defaultValues: startOf(study) });
   const [area, setArea] = useState(areaOf(study));
   const [problem, setProblem] = useState<string | null>(null);
-  const save = useSave(study);
+  const save = useSave(theirs ?? seen);
   const submit = form.handleSubmit(async (said) => {
     try {
-      onDone(await save(said, area));
+      onDone(await save(factsOf(said, area)));
     } catch (error) {
       const field = error instanceof ApiError ? FIELD_OF[error.field ?? ""] : undefined;
-      if (field) {
+      if (seen && isElsewhere(error)) {
+        setTheirs(await call(studyRoutes.find, { params: { id: seen.id } }));
+      } else if (field) {
         form.setError(field, { message: sayError(error) });
       } else {
         setProblem(sayError(error));
       }
     }
   });
+  const takeTheirs = () => {
+    form.reset(startOf(theirs!));
+    setArea(areaOf(theirs!));
+    setSeen(theirs!);
+    setTheirs(null);
+  };
   return (
     <form onSubmit={(event) => void submit(event)} noValidate>
       <Fields form={form} />
@@ -125,12 +170,49 @@ function StudyForm({ study, onDone }: { study?: Study; onDone(study: Study): voi
           <Problem>{problem}</Problem>
         </div>
       )}
-      <div className="flex justify-end">
+      {theirs && seen && <Elsewhere seen={seen} theirs={theirs} />}
+      <div className="flex justify-end gap-2">
+        {theirs && <Button onClick={takeTheirs}>Take theirs</Button>}
         <Button type="submit" tone="act" disabled={form.formState.isSubmitting}>
-          {study ? "Save" : "Begin the study"}
+          {submitName(study, theirs)}
         </Button>
       </div>
     </form>
+  );
+}
+
+function submitName(study: Study | undefined, theirs: Study | null): string {
+  if (theirs) {
+    return "Keep mine";
+  }
+  return study ? "Save" : "Begin the study";
+}
+
+const SAID: Record<keyof Facts, (facts: Facts) => string> = {
+  name: ({ name }) => `The name is “${name}”`,
+  hazard: ({ hazard }) => `The hazard is ${HAZARD_NAMES[hazard]}`,
+  eventAt: ({ eventAt }) =>
+    eventAt ? `The event is of ${utc(eventAt)}` : "There is no date of the event",
+  studyArea: ({ studyArea }) => (studyArea ? "Another study area is set" : "No study area is set"),
+};
+
+const utc = (moment: string): string =>
+  `${new Date(moment).toISOString().slice(0, 16).replace("T", " ")} UTC`;
+
+/** What somebody else has changed since the form was opened. */
+function Elsewhere({ seen, theirs }: { seen: Study; theirs: Study }) {
+  return (
+    <div className="mb-3">
+      <Warning>
+        <p>This study was changed on another page meanwhile.</p>
+        <ul className="mb-1 list-disc pl-5">
+          {differing(seen, theirs).map((fact) => (
+            <li key={fact}>{SAID[fact](theirs)}.</li>
+          ))}
+        </ul>
+        <p>“Keep mine” changes it to what stands in this form.</p>
+      </Warning>
+    </div>
   );
 }
 

@@ -28,6 +28,11 @@ describe("the dialog of a study", () => {
     );
     return { asked, done };
   };
+  const save = () => userEvent.click(screen.getByRole("button", { name: "Save" }));
+  const rename = async (name: string) => {
+    await userEvent.clear(screen.getByLabelText("Name"));
+    await userEvent.type(screen.getByLabelText("Name"), name);
+  };
   const begin = () => userEvent.click(screen.getByRole("button", { name: "Begin the study" }));
 
   test("begins one with its event in UTC and without an area", async () => {
@@ -109,12 +114,57 @@ describe("the dialog of a study", () => {
     });
     expect(screen.getByLabelText<HTMLInputElement>("Event date").value).toBe("2025-05-12");
     expect(screen.getByLabelText<HTMLInputElement>("Time, UTC").value).toBe("05:20");
-    await userEvent.click(screen.getByRole("button", { name: "Save" }));
+    await rename("Vell in May");
+    await save();
     await waitFor(() => expect(asked).toHaveLength(1));
     expect(asked[0]).toMatchObject({
       method: "PATCH",
       path: "/studies/s1",
-      body: { hazard: "fire", studyArea },
+      body: { name: "Vell in May", was: { name: "Vell" } },
+    });
+    expect(Object.keys(asked[0]!.as<object>())).toEqual(["name", "was"]);
+  });
+  test("sends nothing where nothing was changed", async () => {
+    const { asked, done } = show({ id: "s1", eventAt: "2025-05-12T05:20:00.000Z" });
+    await save();
+    await waitFor(() => expect(done).toEqual(["s1"]));
+    expect(asked).toEqual([]);
+  });
+
+  describe("of which somebody else changed the same", () => {
+    /** A study that is called otherwise by now, and takes only what knows that. */
+    const begun = () => {
+      const theirs = aStudy({ id: "s1", name: "Theirs", hazard: "fire" });
+      return show({ id: "s1", name: "Vell" }, (asked) => {
+        if (asked.method === "GET") {
+          return theirs;
+        }
+        const { name, was } = asked.as<{ name: string; was: { name: string } }>();
+        return was.name === theirs.name
+          ? { ...theirs, name }
+          : new Refusal(409, { code: "changedElsewhere", message: "Changed meanwhile" });
+      });
+    };
+    test("says what stands there, and keeps one's own on wish", async () => {
+      const { asked, done } = begun();
+      await rename("Mine");
+      await save();
+      const said = await screen.findByRole("status");
+      expect(said.textContent).toContain("The name is “Theirs”.The hazard is Fire.");
+      expect(done).toEqual([]);
+      await userEvent.click(screen.getByRole("button", { name: "Keep mine" }));
+      await waitFor(() => expect(done).toEqual(["s1"]));
+      expect(asked.at(-1)!.body).toMatchObject({ name: "Mine", was: { name: "Theirs" } });
+    });
+    test("takes theirs into the form on wish", async () => {
+      const { done } = begun();
+      await rename("Mine");
+      await save();
+      await userEvent.click(await screen.findByRole("button", { name: "Take theirs" }));
+      expect(screen.getByLabelText<HTMLInputElement>("Name").value).toBe("Theirs");
+      expect(screen.queryByRole("status")).toBeNull();
+      await save();
+      await waitFor(() => expect(done).toEqual(["s1"]));
     });
   });
   test("puts what the server says of a field at the field, all else below", async () => {
