@@ -4,6 +4,13 @@ import { setTimeout as wait } from "node:timers/promises";
 import { CUT_ALL } from "./testing/database";
 import { TestServer } from "./testing/harness";
 import { elevationTiff, radarTiff } from "./testing/pairs";
+import {
+  TUS,
+  announce as announceTo,
+  digestHeader,
+  offsetOf as offsetAt,
+  piece as pieceTo,
+} from "./testing/sending";
 
 // Files that come in pieces, by the protocol itself: requests as any of its clients sends them.
 
@@ -29,51 +36,15 @@ beforeEach(async () => {
 });
 afterAll(() => testServer.stop());
 
-const TUS = { "tus-resumable": "1.0.0" };
-const base64 = (text: string | Uint8Array) => Buffer.from(text).toString("base64");
-const digestOf = (bytes: Uint8Array) =>
-  `sha-256=:${createHash("sha256").update(bytes).digest("base64")}:`;
-
-/** Announces a file; where it is to be sent. */
-async function announce(length: number, said: Record<string, string>) {
-  const all: Record<string, string> = { study, filename: "a.tif", ...said };
-  const metadata = Object.entries(all).map(([key, value]) => `${key} ${base64(value)}`);
-  const response = await testServer.request("/api/sending", {
-    method: "POST",
-    headers: { ...TUS, "upload-length": String(length), "upload-metadata": metadata.join() },
-  });
-  return {
-    status: response.status,
-    text: await response.text(),
-    at: response.headers.get("location") ?? "",
-  };
-}
-
-/** Sends a piece of a file. */
-async function piece(
+const announce = (length: number, said: Record<string, string>) =>
+  announceTo(testServer, length, { study, filename: "a.tif", ...said });
+const piece = (
   at: string,
   offset: number,
   bytes: Uint8Array,
   headers: Record<string, string> = {},
-) {
-  const response = await testServer.request(at, {
-    method: "PATCH",
-    headers: {
-      ...TUS,
-      ...headers,
-      "upload-offset": String(offset),
-      "content-type": "application/offset+octet-stream",
-    },
-    body: new Uint8Array(bytes),
-  });
-  return { status: response.status, text: await response.text() };
-}
-
-/** How many bytes of a file are there. */
-async function offsetOf(at: string): Promise<number> {
-  const response = await testServer.request(at, { method: "HEAD", headers: TUS });
-  return response.ok ? Number(response.headers.get("upload-offset")) : -response.status;
-}
+) => pieceTo(testServer, at, offset, bytes, headers);
+const offsetOf = (at: string) => offsetAt(testServer, at);
 
 /** Sends a whole file in one piece. */
 async function send(
@@ -200,9 +171,12 @@ describe("a sender that is cut off", () => {
         parts: [{ path: "ground.tif", modified: 77 }],
       },
     ]);
-    const rest = await piece(at, half().length, ground.subarray(half().length), {
-      "repr-digest": digestOf(ground),
-    });
+    const rest = await piece(
+      at,
+      half().length,
+      ground.subarray(half().length),
+      digestHeader(ground),
+    );
     expect(rest.status).toBe(200);
     const sums = (await uploads()).map(({ sha256 }) => sha256);
     expect(sums).toEqual([createHash("sha256").update(ground).digest("hex")]);
@@ -214,9 +188,12 @@ describe("a sender that is cut off", () => {
     await testServer.kill();
     await testServer.restart({ workers: 1 });
     expect(await offsetOf(at)).toBe(half().length);
-    const rest = await piece(at, half().length, ground.subarray(half().length), {
-      "repr-digest": digestOf(ground),
-    });
+    const rest = await piece(
+      at,
+      half().length,
+      ground.subarray(half().length),
+      digestHeader(ground),
+    );
     expect(rest.status).toBe(200);
     expect(await uploads()).toHaveLength(1);
   });
@@ -292,7 +269,7 @@ describe("what cannot be taken in", () => {
   });
 
   test("that other bytes came than were sent is seen by the checksum", async () => {
-    await send(ground, { filename: "ground.tif" }, { "repr-digest": digestOf(map()) });
+    await send(ground, { filename: "ground.tif" }, digestHeader(map()));
     const { refused } = (await arriving())[0]!;
     expect(refused!.code).toBe("garbled");
     expect(refused!.hint).toContain("send the file again");
