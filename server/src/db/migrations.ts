@@ -412,6 +412,10 @@ EXECUTE FUNCTION study_tell ();
 -- Until when a run goes on without anybody saying that he waits for it; NULL: to its end.
 ALTER TABLE run
 ADD COLUMN wanted_until timestamptz;
+
+-- The worker that was lost with it last.
+ALTER TABLE run_range
+ADD COLUMN lost_by integer;
 `,
   },
 ];

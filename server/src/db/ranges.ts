@@ -152,13 +152,29 @@ export const releaseRangesOf = async (client: Client, worker: number): Promise<v
   );
 };
 
+/**
+ * A worker is back whose connection was lost with its ranges: that it was does not count against
+ * them, whether they have gone to others already or not.
+ */
+export const forgiveRangesOf = async (client: Client, worker: number): Promise<void> => {
+  await releaseRangesOf(client, worker);
+  await client.query(
+    `
+      UPDATE run_range
+      SET attempts = greatest(attempts - 1, 0), lost_by = NULL
+      WHERE lost_by = $1
+    `,
+    [worker],
+  );
+};
+
 /** Ranges of running runs whose worker lives no more go back to the queue; how many. */
 export const releaseLostRanges = async (client: Client): Promise<number> =>
   (
     await client.query(
       `
         UPDATE run_range x
-        SET state = 'queued', claimed_by = NULL
+        SET state = 'queued', claimed_by = NULL, lost_by = claimed_by
         FROM run r
         WHERE r.id = x.run_id
           AND r.state = 'running'

@@ -1,8 +1,9 @@
 import { InputError } from "@hindglance/core/errors";
-import { claimRange, setRangeProgress } from "../db/ranges";
+import { claimRange, releaseLostRanges, setRangeProgress } from "../db/ranges";
 import { findRun, listRuns, runProgress } from "../db/runs";
 import { Presence } from "../db/presence";
 import { type Client, Database } from "../db/pool";
+import { tried } from "../db/transient";
 import { CUT_ALL, databaseForTests } from "../testing/database";
 import { Engine } from "./engine";
 import type { RunKind } from "./kind";
@@ -414,6 +415,30 @@ describe("a database that is away for a moment", () => {
     const run = await engine.wait(id, 20_000);
     clearInterval(recovering);
     expect(run).toMatchObject({ state: "done", error: null });
+  });
+
+  test("a range that lost its worker's connection eight times is not given up: no process died", async () => {
+    let begun = 0;
+    const engine = engineOf(
+      counting({
+        work: async (_phase, _seq, _params, { signal }) => {
+          begun++;
+          if (begun <= 8) {
+            await cutAll();
+            while (!signal.aborted) {
+              await new Promise((ok) => setTimeout(ok, 10));
+            }
+            // The range goes to whoever lives before this worker is back.
+            await tried(() => testDatabase.withClient(releaseLostRanges), { forMs: 10_000 });
+          }
+          return { result: { square: 1 } };
+        },
+      }),
+    );
+    work(engine);
+    const id = await submit(engine, [1]);
+    expect((await engine.wait(id, 50_000)).state).toBe("done");
+    expect(begun).toBe(9);
   });
 
   test("a range whose end meets a deadlock is done again, and does not count as a death", async () => {

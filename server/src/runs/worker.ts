@@ -3,7 +3,13 @@ import { CancelledError } from "@hindglance/core/errors";
 import { stateStore } from "../db/nodes";
 import type { Database } from "../db/pool";
 import { Presence } from "../db/presence";
-import { type ClaimedRange, claimRange, releaseRangesOf, setRangeProgress } from "../db/ranges";
+import {
+  type ClaimedRange,
+  claimRange,
+  forgiveRangesOf,
+  releaseRangesOf,
+  setRangeProgress,
+} from "../db/ranges";
 import { type Run, findRun, isRunning, notifyRun } from "../db/runs";
 import { isTransient, tried } from "../db/transient";
 import { AppError } from "../errors";
@@ -81,10 +87,14 @@ export class Worker {
 
   private async live(): Promise<void> {
     const { signal } = this.stopping;
+    let before: number | null = null;
     while (!signal.aborted) {
       try {
         const presence = await Presence.open(this.db.url);
         try {
+          // It was not this process that ended, but its connection: its ranges are not to blame.
+          await this.forgive(before);
+          before = presence.key;
           await this.takeRanges(presence);
         } finally {
           await presence.close();
@@ -95,6 +105,12 @@ export class Worker {
         }
       }
       await wait(AGAIN_MS, undefined, { signal }).catch(() => {});
+    }
+  }
+
+  private async forgive(key: number | null): Promise<void> {
+    if (key !== null) {
+      await this.db.withClient((client) => forgiveRangesOf(client, key));
     }
   }
 
