@@ -1,5 +1,5 @@
 import { randomUUID } from "node:crypto";
-import { databaseForTests } from "../testing/database";
+import { CUT_ALL, databaseForTests } from "../testing/database";
 import { type BinaryRow, assertUuid, copyIn, copyOut, int2, int4, uuidBytes } from "./copy";
 
 const testDatabase = databaseForTests();
@@ -96,4 +96,34 @@ test("only UUIDs get into the text of a COPY", () => {
   for (const bad of ["", "1", `${id}'`, id.toUpperCase(), `${id} OR true`]) {
     expect(() => assertUuid(bad)).toThrow(`Not a UUID: ${bad}`);
   }
+});
+
+test.each([0, 1, 40, 199])(
+  "a connection that is cut at row %i fails the copying, and nothing but it",
+  async (at) => {
+    async function* rows(): AsyncGenerator<BinaryRow> {
+      for (let k = 0; k < 200; k++) {
+        if (k === at) {
+          await withClient((client) => client.query(CUT_ALL));
+        }
+        yield [null, null, int4(k), Buffer.alloc(50_000, k)];
+      }
+    }
+    await expect(put(rows())).rejects.toThrow();
+    expect(await withClient((client) => copyOut(client, "SELECT long FROM goods"))).toEqual([]);
+  },
+);
+
+test("reading that is cut fails by itself too", async () => {
+  await put(Array.from({ length: 100 }, (_v, k) => [null, null, int4(k), Buffer.alloc(200_000)]));
+  const reading = withClient((client) => {
+    const out = copyOut(client, "SELECT bytes, pg_sleep(0.02) IS NULL FROM goods");
+    out.catch(() => {});
+    return out;
+  });
+  await new Promise((ok) => setTimeout(ok, 300));
+  await withClient((client) => client.query(CUT_ALL));
+  await expect(reading).rejects.toThrow();
+  const again = await withClient((client) => copyOut(client, "SELECT long FROM goods"));
+  expect(again).toHaveLength(100);
 });

@@ -46,7 +46,8 @@ export async function copyIn(
   const stream = client.query(copyFrom(`COPY ${target} FROM STDIN (FORMAT binary)`));
   const finished = new Promise<void>((resolve, reject) => {
     stream.once("finish", resolve);
-    stream.once("error", reject);
+    // A connection that breaks can be told more than once; what nobody listens to ends the process.
+    stream.on("error", reject);
   });
   finished.catch(() => {});
   const write = async (b: Uint8Array) => {
@@ -101,6 +102,8 @@ export async function copyIn(
  */
 export async function copyOut(client: Client, query: string): Promise<(Buffer | null)[][]> {
   const stream = client.query(copyTo(`COPY (${query}) TO STDOUT (FORMAT binary)`));
+  // After the first error others may follow; what nobody listens to ends the process.
+  stream.on("error", () => {});
   const parts: Buffer[] = [];
   for await (const chunk of stream as AsyncIterable<Buffer>) {
     parts.push(chunk);
