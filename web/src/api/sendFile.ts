@@ -65,7 +65,9 @@ const statusOf = (error: Error): number =>
 function problemOf(error: Error, name: string): ApiError {
   const status = statusOf(error);
   if (error instanceof DetailedError && error.originalResponse && status > 0) {
-    return errorOf(status, error.originalResponse.getBody());
+    const said = errorOf(status, error.originalResponse.getBody());
+    const words = said.message.includes(name) ? said.message : `${name}: ${said.message}`;
+    return new ApiError(status, said.code, words, said.field, said.hint);
   }
   return new ApiError(0, "offline", `${name} could not be sent: the connection broke`, "file");
 }
