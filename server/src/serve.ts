@@ -1,11 +1,13 @@
 import type { Server } from "node:http";
-import { pino } from "pino";
+import { type Logger, pino } from "pino";
+import { messageOf } from "@hindglance/core/errors";
 import { makeApp } from "./api/app";
 import type { Services } from "./api/services";
 import { archiveFromEnv } from "./archive/archive";
 import type { Config } from "./config";
 import { migrate } from "./db/migrations";
 import { Database } from "./db/pool";
+import { isTransient } from "./db/transient";
 import { StoredSources } from "./eval/sources";
 import { PreviewPool } from "./preview/pool";
 import { Settling } from "./products/settle";
@@ -34,9 +36,25 @@ function portOf(address: ReturnType<Server["address"]>): number {
   return address.port;
 }
 
+/**
+ * Says what goes wrong with what is done again and again, and the same only once until something else
+ * does; a database that is away in a line.
+ */
+function grumbler(log: Logger): (error: unknown) => void {
+  let last = "";
+  return (error) => {
+    const words = messageOf(error);
+    if (words !== last) {
+      last = words;
+      log.warn(isTransient(error) ? words : error);
+    }
+  };
+}
+
 /** Starts the API on a migrated database. Workers are separate processes; see main.ts. */
 export async function serve(config: Config, previewScript: string): Promise<Running> {
   const log = pino({ level: config.logLevel });
+  const grumble = grumbler(log);
   const db = new Database(config.databaseUrl, { max: 10, strict: config.checkAnswers });
   await migrate(db);
   const engine = new Engine(db, RUN_KINDS);
@@ -80,16 +98,16 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
   ];
   // What dead workers left goes to others; what nobody moved on goes on.
   const supervisor = setInterval(() => {
-    void engine.recover().catch((e) => log.warn(e));
-    void engine.cancelUnwanted().catch((e) => log.warn(e));
+    void engine.recover().catch(grumble);
+    void engine.cancelUnwanted().catch(grumble);
   }, 2000);
   // What another server left when it died is decided on here.
-  void settling.settleLeft(0).catch((e) => log.warn(e));
+  void settling.settleLeft(0).catch(grumble);
   const settler = setInterval(() => {
-    void settling.settleLeft().catch((e) => log.warn(e));
+    void settling.settleLeft().catch(grumble);
   }, SETTLE_MS);
   const broom = setInterval(() => {
-    void sweep(db, config.ages).catch((e) => log.warn(e));
+    void sweep(db, config.ages).catch(grumble);
   }, SWEEP_MS);
   return {
     server,
