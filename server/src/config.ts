@@ -2,7 +2,7 @@ import { availableParallelism } from "node:os";
 
 /** How old things become before they are swept. */
 export interface Ages {
-  /** Uploads that nobody made a scene of, days. */
+  /** Uploads that nobody made a scene of, since their last byte came, days. */
   uploadDays: number;
   /** Files whose making or sending broke off, hours. */
   fileHours: number;
@@ -76,7 +76,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
     maxUploadBytes: wholeIn(env, "MAX_UPLOAD_BYTES", MOST_UPLOAD, most, "a whole number of bytes"),
     logLevel: env.LOG_LEVEL ?? "info",
     ages: {
-      uploadDays: ageIn(env, "UPLOAD_DAYS", 2),
+      uploadDays: ageIn(env, "UPLOAD_DAYS", 14),
       fileHours: ageIn(env, "FILE_HOURS", 1),
       factDays: ageIn(env, "FACT_DAYS", 30),
     },
