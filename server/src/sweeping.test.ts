@@ -70,6 +70,20 @@ test("what is old goes, what is young and what runs stays; once it is swept ther
   expect(await sweep(testDatabase.db, ages)).toEqual(nothing);
 });
 
+test("a measuring that ended is told of for a day; its result stays by itself", async () => {
+  await testDatabase.withClient((client) =>
+    client.query(
+      `
+        INSERT INTO run (study_id, kind, title, params, phases, phase, state, finished_at)
+        SELECT $1, 'measureAreas', 't', '{}', '[]', 0, 'done', now() - make_interval(hours => age)
+        FROM unnest(ARRAY[23, 25]) AS age
+      `,
+      [study],
+    ),
+  );
+  expect((await sweep(testDatabase.db, ages)).runs).toBe(1);
+});
+
 test("while another server sweeps nothing is swept here", async () => {
   const other = new Database(testDatabase.db.url, { max: 1 });
   await other.withTransaction(async (client) => {

@@ -39,15 +39,15 @@ function chart(title: string, minutes: readonly number[], lines: readonly Line[]
     parts.push(text(x(minute), at + HEIGHT - 6, `${minute} min`, 'text-anchor="middle"'));
   }
   // Names stand beside the ends of their lines, and not over each other.
-  let below = -Infinity;
-  for (const line of [...lines].sort((a, b) => b.values.at(-1)! - a.values.at(-1)!)) {
+  let above = Infinity;
+  for (const line of [...lines].sort((a, b) => a.values.at(-1)! - b.values.at(-1)!)) {
     const points = line.values.map(
       (value, k) => `${x(minutes[k]!).toFixed(1)},${y(value).toFixed(1)}`,
     );
-    below = Math.max(below + 15, y(line.values.at(-1)!) + 4);
+    above = Math.min(above - 15, y(line.values.at(-1)!) + 4);
     parts.push(
       `<polyline points="${points.join(" ")}" fill="none" stroke="${line.colour}" stroke-width="1.6"/>`,
-      text(WIDTH - RIGHT + 8, below, line.name, `fill="${line.colour}"`),
+      text(WIDTH - RIGHT + 8, above, line.name, `fill="${line.colour}"`),
     );
   }
   return parts.join("\n");

@@ -318,14 +318,20 @@ export const listStuck = async (client: Client): Promise<string[]> =>
     `)
   ).rows.map(({ id }) => id);
 
-/** Runs that ended so many days ago, with their ranges; how many. */
+/**
+ * Takes away runs that ended so many days ago; measurings, whose result is kept by itself, after a
+ * day. How many.
+ */
 export const sweepRuns = async (client: Client, days: number): Promise<number> =>
   (
     await client.query(
       `
         DELETE FROM run
         WHERE state <> 'running'
-          AND finished_at < now() - make_interval(days => $1)
+          AND finished_at < now() - CASE kind
+            WHEN 'measureAreas' THEN interval '1 day'
+            ELSE make_interval(days => $1)
+          END
       `,
       [days],
     )
