@@ -8,6 +8,8 @@ export interface Ages {
   fileHours: number;
   /** Facts that can be found again, days. */
   factDays: number;
+  /** Runs that ended, days. */
+  runDays: number;
 }
 
 /** What the server is started with. */
@@ -79,6 +81,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
       uploadDays: ageIn(env, "UPLOAD_DAYS", 14),
       fileHours: ageIn(env, "FILE_HOURS", 1),
       factDays: ageIn(env, "FACT_DAYS", 30),
+      runDays: ageIn(env, "RUN_DAYS", 30),
     },
     checkAnswers: env.CHECK_ANSWERS === "1",
   };

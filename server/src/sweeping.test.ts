@@ -3,7 +3,7 @@ import { sweep } from "./sweeping";
 import { databaseForTests } from "./testing/database";
 
 const testDatabase = databaseForTests();
-const ages = { uploadDays: 2, fileHours: 1, factDays: 30 };
+const ages = { uploadDays: 2, fileHours: 1, factDays: 30, runDays: 30 };
 let study: string;
 beforeAll(async () => {
   study = await testDatabase.study("Swept");

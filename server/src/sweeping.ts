@@ -11,9 +11,6 @@ const BROOM = 7_310_403;
 /** How often is swept, milliseconds. */
 export const SWEEP_MS = 600_000;
 
-/** Days that ended runs are told of. */
-const RUN_DAYS = 30;
-
 /** Everything that is swept, each by itself: what cannot be swept now leaves the rest alone. */
 const SWEEPS: Record<string, (client: Client, ages: Ages) => Promise<number>> = {
   uploads: (client, { uploadDays }) => sweepForgottenUploads(client, uploadDays),
@@ -22,7 +19,7 @@ const SWEEPS: Record<string, (client: Client, ages: Ages) => Promise<number>> = 
   facts: (client, { factDays }) => sweepNodes(client, factDays),
   patches: sweepPatches,
   images: sweepImages,
-  runs: (client) => sweepRuns(client, RUN_DAYS),
+  runs: (client, { runDays }) => sweepRuns(client, runDays),
 };
 
 /**
