@@ -27,6 +27,15 @@ export const notFound = (what: string) =>
     "It may have been deleted; go back and reload.",
   );
 
+/** The answer that a file is larger than what is taken: 413. @param most in bytes */
+export const tooLarge = (name: string, most: number) =>
+  new AppError(
+    413,
+    "tooLarge",
+    `${name} is larger than ${Math.round(most / 2 ** 30)} GB, the most that can be taken`,
+    "file",
+  );
+
 /** Codes of PostgreSQL: no room on the disk, and a disk that cannot be written. */
 const DISK_FULL = /^(53100|58030)$/;
 

@@ -7,7 +7,7 @@ import { deleteArrivingFile, setBlobDigest } from "../db/arriving";
 import { type Blob, type SaidOfFile, findBlob } from "../db/blobs";
 import { Receiver, announceBlob } from "../db/receiving";
 import { AWAY_MS, tried } from "../db/transient";
-import { AppError, errorBody, notFound } from "../errors";
+import { AppError, errorBody, notFound, tooLarge } from "../errors";
 import { checked } from "./http";
 import { placeIn, viewOf } from "./uploads";
 import type { Services } from "./services";
@@ -74,12 +74,7 @@ class ArrivingStore extends DataStore {
     }
     const maxBytes = config.maxUploadBytes;
     if (length > maxBytes) {
-      throw new AppError(
-        413,
-        "tooLarge",
-        `${name} is larger than ${Math.round(maxBytes / 2 ** 30)} GB, the most that can be taken`,
-        "file",
-      );
+      throw tooLarge(name, maxBytes);
     }
     const { folder, path } = sent;
     await db.withClient((client) =>

@@ -18,7 +18,7 @@ import {
 } from "../db/blobs";
 import type { BlobDetail } from "../db/inspection";
 import { receiveBlob } from "../db/receiving";
-import { AppError, notFound } from "../errors";
+import { AppError, notFound, tooLarge } from "../errors";
 import {
   type Looked,
   type Looking,
@@ -43,13 +43,7 @@ type SendQuery = Pick<Parameters<Work<typeof routes.send>>[0]["query"], "folder"
 async function receive({ db, config }: Services, req: Request, name: string): Promise<Blob> {
   const length = Number(req.headers["content-length"] ?? NaN);
   if (length > config.maxUploadBytes) {
-    const gigabytes = Math.round(config.maxUploadBytes / 2 ** 30);
-    throw new AppError(
-      413,
-      "tooLarge",
-      `${name} is larger than ${gigabytes} GB, the most that can be taken`,
-      "file",
-    );
+    throw tooLarge(name, config.maxUploadBytes);
   }
   const wanted = { studyId: idOf(req), purpose: "upload", name, maxBytes: config.maxUploadBytes };
   const blob = await receiveBlob(db, wanted, req).catch((e) => {

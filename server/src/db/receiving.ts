@@ -1,6 +1,6 @@
 import { type Hash, createHash } from "node:crypto";
 import { codeOf } from "@hindglance/core/errors";
-import { AppError, notFound } from "../errors";
+import { AppError, notFound, tooLarge } from "../errors";
 import { type Blob, BlobSource, CHUNK, type SaidOfFile, deleteBlob, findBlob } from "./blobs";
 import { copyIn, int4, uuidBytes } from "./copy";
 import type { Client, Database } from "./pool";
@@ -146,12 +146,7 @@ export class Receiver {
     this.parts.push(piece);
     this.held += piece.length;
     if (this.base + this.held > this.maxBytes) {
-      throw new AppError(
-        413,
-        "tooLarge",
-        `${this.name} is larger than ${Math.round(this.maxBytes / 2 ** 30)} GB, the most that can be taken`,
-        "file",
-      );
+      throw tooLarge(this.name, this.maxBytes);
     }
     if (this.held >= AT_A_TIME * CHUNK) {
       await this.store(this.held - (this.held % CHUNK));
