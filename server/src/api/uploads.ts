@@ -19,14 +19,7 @@ import {
 import type { BlobDetail } from "../db/inspection";
 import { receiveBlob } from "../db/receiving";
 import { AppError, notFound, tooLarge } from "../errors";
-import {
-  type Looked,
-  type Looking,
-  folderOf,
-  lookAtFile,
-  lookAtFolder,
-  readable,
-} from "../products/look";
+import { type Looked, folderOf, lookAtFile, lookAtFolder, readable } from "../products/look";
 import { arrivingFiles } from "../products/arriving";
 import type { Submit } from "../products/plans";
 import { knownIn, takeIn } from "../products/takeIn";
@@ -105,17 +98,11 @@ function takenOf(looked: Looked | null): TakenUpload {
   return { ...viewOf(blob, detail), imported };
 }
 
-const lookingOf = ({ db, engine, log }: Services): Looking => ({
-  db,
-  submit: (client, order) => engine.submit(client, order),
-  log,
-});
-
 /** Looks into a file that has arrived. @throws AppError; the file is not kept then */
 async function look(services: Services, blob: Blob, take: boolean): Promise<TakenUpload> {
   const { db, log } = services;
   try {
-    return takenOf(await lookAtFile(lookingOf(services), blob, take));
+    return takenOf(await lookAtFile(services.settling.looking, blob, take));
   } catch (error) {
     await db.withClient((client) => deleteBlob(client, blob.id));
     throw readable(error, blob.name, log);
@@ -154,7 +141,10 @@ const gather =
       throw notFound("folder");
     }
     try {
-      return new Reply(201, takenOf(await lookAtFolder(lookingOf(services), parts, query.take)));
+      return new Reply(
+        201,
+        takenOf(await lookAtFolder(services.settling.looking, parts, query.take)),
+      );
     } catch (error) {
       await db.withTransaction(async (client) => {
         for (const part of parts) {

@@ -37,7 +37,7 @@ export class Settling {
   /** What is being decided here, by the file or the folder that it is about. */
   private readonly pending = new Map<string, Promise<Looked | null>>();
 
-  constructor(private readonly looking: Looking) {}
+  constructor(readonly looking: Looking) {}
 
   /**
    * Decides on an upload that is whole; of a folder once the last file is there.
