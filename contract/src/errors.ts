@@ -1,3 +1,6 @@
+import * as yup from "yup";
+import { text } from "./shapes";
+
 /** The one shape in which errors leave the server, as an answer or in a run. */
 export interface ErrorBody {
   code: string;
@@ -12,3 +15,8 @@ export interface ErrorBody {
 export interface ErrorAnswer {
   error: ErrorBody;
 }
+
+/** Schema of an error that is kept with what it is about. */
+export const errorShape = yup
+  .object({ code: text, message: text, field: yup.string(), hint: yup.string() })
+  .noUnknown();

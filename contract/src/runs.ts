@@ -1,14 +1,11 @@
 import * as yup from "yup";
+import { errorShape } from "./errors";
 import { route } from "./route";
 import { type Of, list, number, shape, text, textOrNull, uuid, uuidOrNull, whole } from "./shapes";
 
 /** How a run stands. */
 export const RUN_STATES = ["running", "done", "failed", "cancelled"] as const;
 export type RunState = (typeof RUN_STATES)[number];
-
-const runError = yup
-  .object({ code: text, message: text, field: yup.string(), hint: yup.string() })
-  .noUnknown();
 
 const run = shape({
   id: uuid,
@@ -22,7 +19,7 @@ const run = shape({
   progress: number,
   /** What it is at, in words. */
   doing: text,
-  error: runError.nullable().defined(),
+  error: errorShape.nullable().defined(),
   result: yup.mixed<Record<string, string>>().nullable().defined(),
   createdAt: text,
   finishedAt: textOrNull,

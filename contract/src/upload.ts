@@ -1,5 +1,6 @@
 import type { BandInfo } from "@hindglance/core/graph/image";
 import * as yup from "yup";
+import { errorShape } from "./errors";
 import { route } from "./route";
 import {
   type Of,
@@ -81,13 +82,6 @@ const taken = upload.shape({ imported: flag });
 /** A file that was looked at, and whether it was imported at once. */
 export type TakenUpload = Of<typeof taken>;
 
-const refusal = shape({
-  code: text,
-  message: text,
-  hint: yup.string().optional(),
-  field: yup.string().optional(),
-});
-
 const ARRIVAL_STATES = ["coming", "settling", "refused"] as const;
 
 const part = shape({
@@ -111,7 +105,7 @@ const arriving = shape({
   touchedAt: text,
   state: yup.string().oneOf(ARRIVAL_STATES).required(),
   /** Why it was not taken in. */
-  refused: refusal.nullable().defined(),
+  refused: errorShape.nullable().defined(),
   /** Files of it that have begun to arrive. */
   parts: list(part),
 });
