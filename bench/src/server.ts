@@ -1,5 +1,6 @@
-import { createReadStream, readFileSync, readdirSync, statSync } from "node:fs";
+import { createReadStream, statSync } from "node:fs";
 import { Readable } from "node:stream";
+import { serverProcesses } from "./memory";
 
 /**
  * Asks a running server and gives its answer.
@@ -99,30 +100,9 @@ export async function ended(base: string, run: string): Promise<void> {
  * largest worker.
  */
 export function memoryMB(): { all: number; worker: number } {
-  let all = 0;
-  let worker = 0;
-  for (const pid of readdirSync("/proc")) {
-    if (!/^\d+$/.test(pid)) {
-      continue;
-    }
-    try {
-      const kind = /dist\/server\/(main|worker)\.js/.exec(
-        readFileSync(`/proc/${pid}/cmdline`, "utf8"),
-      )?.[1];
-      if (!kind) {
-        continue;
-      }
-      const mb =
-        Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, "utf8"))?.[1] ?? 0) / 1024;
-      all += mb;
-      if (kind === "worker") {
-        worker = Math.max(worker, mb);
-      }
-    } catch {
-      /* the process ended meanwhile */
-    }
-  }
-  return { all, worker };
+  const all = serverProcesses();
+  const workers = all.filter(({ kind }) => kind === "worker").map(({ mb }) => mb);
+  return { all: all.reduce((sum, { mb }) => sum + mb, 0), worker: Math.max(0, ...workers) };
 }
 
 /** Prints a table of seconds and of the largest memory since the line before. */

@@ -5,7 +5,7 @@ import { setTimeout as wait } from "node:timers/promises";
 import { TestServer } from "@hindglance/server/testing/harness";
 import { Analyst } from "./analyst";
 import { charts } from "./chart";
-import { residentMB } from "./memory";
+import { residentMB } from "../memory";
 
 // bin/soak [MINUTES]: ten analysts work at a server of their own; memory and tables are drawn into
 // docs/soak.svg, and what they were early and late is printed.
