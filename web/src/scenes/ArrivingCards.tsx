@@ -2,13 +2,14 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { uploadRoutes } from "@hindglance/contract/upload";
 import { call } from "../api/call";
 import { sayError } from "../api/client";
-import { keys, useArriving } from "../api/hooks";
+import { useArriving } from "../api/hooks";
 import type { ArrivingFile } from "../api/types";
 import { bytes, number } from "../lib/format";
 import { useNow } from "../lib/useNow";
 import { useUi } from "../state/ui";
 import { Bar } from "../ui/Bar";
 import { Button } from "../ui/Button";
+import { lookAgain } from "./lookAgain";
 import { useSending } from "./uploads";
 
 /** Without new bytes for so long nobody sends any more, milliseconds. */
@@ -74,12 +75,7 @@ function useActs({ studyId, thing }: Card) {
     mutationFn: (what: "again" | "forget") =>
       call(uploadRoutes[what], { params: { id: studyId, arrivingId: thing.id } }),
     onError: (error) => useUi.getState().say(sayError(error), "wrong"),
-    onSettled: () => {
-      const ofStudy = [keys.arriving, keys.uploads, keys.scenes, keys.zones];
-      for (const queryKey of [...ofStudy.map((key) => key(studyId)), keys.runs]) {
-        void queryClient.invalidateQueries({ queryKey });
-      }
-    },
+    onSettled: () => lookAgain(queryClient, studyId),
   });
 }
 

@@ -2,10 +2,10 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { uploadRoutes } from "@hindglance/contract/upload";
 import { call } from "../api/call";
 import { sayError } from "../api/client";
-import { keys } from "../api/hooks";
 import type { Upload } from "../api/types";
 import { useUi } from "../state/ui";
 import { Button } from "../ui/Button";
+import { lookAgain } from "./lookAgain";
 
 /**
  * A file that arrived and was neither imported nor asked about, because its page was closed or the
@@ -17,11 +17,7 @@ export function LeftBehind({ studyId, upload }: { studyId: string; upload: Uploa
     mutationFn: (what: "take" | "remove") =>
       call(uploadRoutes[what], { params: { id: upload.id } }),
     onError: (error) => useUi.getState().say(sayError(error), "wrong"),
-    onSettled: () => {
-      for (const queryKey of [keys.uploads(studyId), keys.scenes(studyId), keys.runs]) {
-        void queryClient.invalidateQueries({ queryKey });
-      }
-    },
+    onSettled: () => lookAgain(queryClient, studyId),
   });
   return (
     <section

@@ -6,10 +6,10 @@ import { create } from "zustand";
 import type { QueryClient } from "@tanstack/react-query";
 import { ApiError, sayError } from "../api/client";
 import { sendFile } from "../api/sendFile";
-import { keys } from "../api/hooks";
 import { uuid } from "../lib/uuid";
 import { useUi } from "../state/ui";
 import { pathOf } from "./files";
+import { lookAgain } from "./lookAgain";
 
 export interface Sending {
   id: number;
@@ -187,15 +187,6 @@ function folderLine(studyId: string, files: File[]): Line {
     }
   };
   return { studyId, name, size, work };
-}
-
-/** What a new file can change. An orbit file can serve scenes that are there: their chains too. */
-function lookAgain(queryClient: QueryClient, studyId: string): void {
-  const { arriving, scenes, uploads, zones, prepare, sides, runs } = keys;
-  const ofStudy = [arriving, scenes, uploads, zones, prepare, sides].map((key) => key(studyId));
-  for (const queryKey of [...ofStudy, runs]) {
-    void queryClient.invalidateQueries({ queryKey });
-  }
 }
 
 /** What is sent by lines that went wrong, to be sent again. */
