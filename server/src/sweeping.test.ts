@@ -1,4 +1,8 @@
+import { mkdir, mkdtemp, readdir, rm, utimes, writeFile } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
 import { Database } from "./db/pool";
+import { sweepScratch } from "./runs/makeFile";
 import { sweep } from "./sweeping";
 import { databaseForTests } from "./testing/database";
 
@@ -91,4 +95,30 @@ test("while another server sweeps nothing is swept here", async () => {
     expect(await sweep(testDatabase.db, ages)).toEqual({});
   });
   await other.close();
+});
+
+test("of the machine's temporary folder only what making a file left goes, and only once it rests", async () => {
+  const within = await mkdtemp(join(tmpdir(), "swept-"));
+  const longAgo = new Date(Date.now() - 7_200_000);
+  for (const name of [
+    "hind-glance-making-left",
+    "hind-glance-making-busy",
+    "hind-glance-test.A1",
+    "somebody's",
+  ]) {
+    await mkdir(join(within, name));
+    await writeFile(join(within, name, "tiles"), "bytes");
+    await utimes(join(within, name, "tiles"), longAgo, longAgo);
+    await utimes(join(within, name), longAgo, longAgo);
+  }
+  await utimes(join(within, "hind-glance-making-busy", "tiles"), new Date(), new Date());
+  expect(await sweepScratch(1, within)).toBe(1);
+  expect((await readdir(within)).sort()).toEqual([
+    "hind-glance-making-busy",
+    "hind-glance-test.A1",
+    "somebody's",
+  ]);
+  expect(await sweepScratch(0, within)).toBe(1);
+  expect(await readdir(within)).toHaveLength(2);
+  await rm(within, { recursive: true });
 });

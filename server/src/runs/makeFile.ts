@@ -143,17 +143,29 @@ async function* geojsonBytes(
   yield Buffer.from(COLLECTION_END);
 }
 
-/** How folders for the time of a file's making begin. */
-const SCRATCH = "hind-glance-";
+/** How folders for the time of a file's making begin; nothing else in the machine's temporary folder does. */
+const SCRATCH = "hind-glance-making-";
 
-/** Takes away folders that workers of this machine left when they died, once they are so old. */
-export async function sweepScratch(hours: number): Promise<number> {
+/** When anything in a folder was last written, in milliseconds since 1970. */
+async function lastWritten(folder: string): Promise<number> {
+  const inside = (await readdir(folder)).map((name) => join(folder, name));
+  const times = await Promise.all(
+    [folder, ...inside].map(async (path) => (await stat(path)).mtimeMs),
+  );
+  return Math.max(...times);
+}
+
+/**
+ * Takes away folders that workers of this machine left when they died, once nothing was written in
+ * them for so many hours. Folders of any other name stay.
+ * @returns how many went
+ */
+export async function sweepScratch(hours: number, within = tmpdir()): Promise<number> {
   const old = Date.now() - hours * 3_600_000;
   let swept = 0;
-  for (const name of await readdir(tmpdir())) {
-    const path = join(tmpdir(), name);
-    const found = name.startsWith(SCRATCH) ? await stat(path).catch(() => null) : null;
-    if (found && found.mtimeMs < old) {
+  for (const name of await readdir(within)) {
+    const path = join(within, name);
+    if (name.startsWith(SCRATCH) && (await lastWritten(path).catch(() => Infinity)) < old) {
       await rm(path, { recursive: true, force: true });
       swept++;
     }
