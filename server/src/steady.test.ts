@@ -1,8 +1,9 @@
-import { request } from "node:http";
+import { type OutgoingHttpHeaders, request } from "node:http";
 import { setTimeout as wait } from "node:timers/promises";
 import { CUT_ALL } from "./testing/database";
 import { TestServer } from "./testing/harness";
 import { radarTiff } from "./testing/pairs";
+import { TUS, announce } from "./testing/sending";
 
 let testServer: TestServer;
 let study: string;
@@ -17,21 +18,41 @@ afterAll(() => testServer.stop());
 /** Ends every connection to the database but the asking one, as its restart does. */
 const cutAll = () => testServer.query(CUT_ALL);
 
-/** Begins to send a file and stops after some of its bytes; the line stays open. */
-function beginUpload(name: string, bytes: number, of: number) {
-  const sending = request(
-    `${testServer.base}/api/studies/${study}/uploads?name=${name}&take=true`,
-    { method: "POST", headers: { "content-length": String(of), connection: "close" } },
-  );
-  const answer = new Promise<number>((ok) => {
-    sending.on("response", (response) => {
-      response.resume();
-      ok(response.statusCode!);
-    });
-    sending.on("error", () => ok(0));
+/** Sends some bytes as the beginning of a body; the line stays open. */
+function beginBody(method: string, path: string, headers: OutgoingHttpHeaders, bytes: number) {
+  const sending = request(`${testServer.base}${path}`, {
+    method,
+    headers: { ...headers, connection: "close" },
   });
+  const ended: string[] = [];
+  sending.on("response", (response) => {
+    response.resume();
+    ended.push(String(response.statusCode));
+  });
+  sending.on("error", (error) => ended.push(error.message));
   sending.write(Buffer.alloc(bytes));
-  return { sending, answer };
+  return { sending, ended };
+}
+
+/** Begins to send a file as the body of one request and stops after some of its bytes. */
+const beginUpload = (name: string, bytes: number, of: number) =>
+  beginBody(
+    "POST",
+    `/api/studies/${study}/uploads?name=${name}&take=true`,
+    { "content-length": of },
+    bytes,
+  );
+
+/** The same, as a piece of a file that can go on. */
+async function beginPiece(name: string, bytes: number, of: number) {
+  const { at } = await announce(testServer, of, { study, filename: name });
+  const headers = {
+    ...TUS,
+    "upload-offset": 0,
+    "content-type": "application/offset+octet-stream",
+    "content-length": of,
+  };
+  return beginBody("PATCH", new URL(at, testServer.base).pathname, headers, bytes);
 }
 
 describe("connections to the database that break", () => {
@@ -65,8 +86,13 @@ describe("connections to the database that break", () => {
   });
 });
 
-test("twelve files that come a byte at a time hold nobody up", async () => {
-  const slow = Array.from({ length: 12 }, (_v, k) => beginUpload(`slow${k}.tif`, 1 << 20, 9 << 20));
+test.each([
+  ["as one request", beginUpload],
+  ["in pieces", beginPiece],
+])("twelve files that come %s, a byte at a time, hold nobody up", async (_how, begin) => {
+  const slow = await Promise.all(
+    Array.from({ length: 12 }, (_v, k) => begin(`slow${k}.tif`, 1 << 20, 9 << 20)),
+  );
   const trickle = setInterval(
     () => slow.forEach(({ sending }) => sending.write(Buffer.alloc(1))),
     200,
@@ -77,6 +103,7 @@ test("twelve files that come a byte at a time hold nobody up", async () => {
     expect((await testServer.call("GET", `/studies/${study}/scenes`)).status).toBe(200);
   }
   expect(Date.now() - begun).toBeLessThan(3000);
+  expect(slow.flatMap(({ ended }) => ended)).toEqual([]);
   clearInterval(trickle);
   slow.forEach(({ sending }) => sending.destroy());
 });
