@@ -124,7 +124,7 @@ describe("bodies", () => {
     expect(refusal(schema, { name: "", hazard: "flood" })).toMatch(/Give the study a name/);
     expect(refusal(schema, { name: "Vell", hazard: "storm" })).toMatch(/^hazard: /);
     expect(refusal(schema, { name: "Vell", hazard: "fire", eventAt: "12 May" })).toMatch(
-      /must be a date and time in UTC/,
+      /must be a date, or a time in UTC/,
     );
   });
   test("two scenes or more are joined", () => {

@@ -8,7 +8,7 @@ import { overTimeAsk } from "./prepare";
 import { route } from "./route";
 import {
   type Of,
-  isDay,
+  momentSchema,
   list,
   number,
   ofCore,
@@ -114,17 +114,6 @@ const zoneLayer = shape({
 /** Zones by which areas are told. */
 export type ZoneLayer = Of<typeof zoneLayer>;
 
-const iso = yup
-  .string()
-  .matches(
-    /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d(\.\d+)?)?Z$/,
-    "${path} must be a UTC time such as 2025-05-02T18:41:10Z",
-  )
-  .test(
-    "real",
-    "${path} is not a date",
-    (value) => value == null || (isDay(value.slice(0, 10)) && !Number.isNaN(Date.parse(value))),
-  );
 const vertical = yup
   .string()
   .oneOf(["ellipsoid", "egm96", "egm2008"] as const)
@@ -142,7 +131,7 @@ export const sceneRoutes = {
       uploadId: uuid,
       kind: yup.string().oneOf(SCENE_KINDS).required(),
       name,
-      acquiredAt: iso.nullable(),
+      acquiredAt: momentSchema().nullable(),
       bands: yup.array(
         yup
           .object({
@@ -192,7 +181,7 @@ export const sceneRoutes = {
     path: "/scenes/:id",
     body: shape({
       name: yup.string().trim().min(1, "Give the scene a name").max(120),
-      acquiredAt: iso.nullable(),
+      acquiredAt: momentSchema().nullable(),
       vertical,
     }),
     answer: scene,

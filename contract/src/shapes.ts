@@ -56,6 +56,19 @@ export const isDay = (value: string): boolean =>
   !Number.isNaN(Date.parse(value)) &&
   new Date(`${value}T00:00:00Z`).toISOString().slice(0, 10) === value;
 
+const MOMENT = /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d(\.\d+)?)?Z$/;
+
+/** Whether a text is a time in UTC on a day of the calendar. */
+export const isMoment = (value: string): boolean =>
+  MOMENT.test(value) && isDay(value.slice(0, 10)) && !Number.isNaN(Date.parse(value));
+
+/** Schema of such a time. */
+export const momentSchema = () =>
+  yup
+    .string()
+    .matches(MOMENT, "${path} must be a UTC time such as 2025-05-02T18:41:10Z")
+    .test("real", "${path} is not a date", (value) => value == null || isMoment(value));
+
 /** Schema of such a day. */
 export const daySchema = () =>
   yup

@@ -6,6 +6,8 @@ import { route } from "./route";
 import {
   type Of,
   checkedOrNull,
+  isDay,
+  isMoment,
   list,
   ofCoreOrNull,
   shape,
@@ -61,10 +63,8 @@ const isoDate = yup
   .string()
   .test(
     "date",
-    "${path} must be a date and time in UTC such as 2025-05-12T06:00:00Z",
-    (value) =>
-      value == null ||
-      (/^\d{4}-\d\d-\d\d(T[\d:.]+Z)?$/.test(value) && !Number.isNaN(Date.parse(value))),
+    "${path} must be a date, or a time in UTC such as 2025-05-12T06:00:00Z",
+    (value) => value == null || isDay(value) || isMoment(value),
   );
 const name = yup
   .string()

@@ -39,6 +39,9 @@ export const tooLarge = (name: string, most: number) =>
 /** Codes of PostgreSQL: no room on the disk, and a disk that cannot be written. */
 const DISK_FULL = /^(53100|58030)$/;
 
+/** Codes of PostgreSQL: a value that its type cannot hold, such as a day beyond all calendars. */
+const NOT_HELD = /^22(003|007|008|021|P02|P05)$/;
+
 /** What passes by itself and what is wrong with the disk, in words; else null. */
 function errorOfDatabase(e: unknown): ErrorAnswer | null {
   if (isTransient(e)) {
@@ -50,6 +53,10 @@ function errorOfDatabase(e: unknown): ErrorAnswer | null {
     const hint = "Free some room there, or delete scenes and studies that are not needed.";
     const message = "The disk of the database is full";
     return { status: 507, body: { code: "diskFull", message, hint }, expected: true };
+  }
+  if (NOT_HELD.test(codeOf(e))) {
+    const message = "A value in this request is beyond what can be kept";
+    return { status: 422, body: { code: "invalid", message }, expected: true };
   }
   return null;
 }

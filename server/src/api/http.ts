@@ -2,6 +2,39 @@ import type { NextFunction, Request, RequestHandler, Response } from "express";
 import * as yup from "yup";
 import { AppError, errorBody } from "../errors";
 
+/** No number that means anything here is larger; the database's own numbers end soon after it. */
+const LARGEST = 1e15;
+/** Nothing that is sent is nested deeper. */
+const DEEPEST = 60;
+
+/**
+ * Refuses what no field of any request can mean, wherever it stands: numbers that are not finite or
+ * are absurdly large, and texts with a NUL in them, which the database cannot hold.
+ * @throws AppError naming the field
+ */
+export function requireSane(value: unknown, path = "", depth = 0): void {
+  const refuse = (what: string): never => {
+    throw new AppError(422, "invalid", `${path || "The request"} ${what}`, path || undefined);
+  };
+  if (typeof value === "number" && !(Math.abs(value) <= LARGEST)) {
+    refuse(Number.isFinite(value) ? "is too large a number" : "must be a finite number");
+  }
+  if (typeof value === "string" && value.includes("\0")) {
+    refuse("has a character in it that no text can have (NUL)");
+  }
+  if (depth > DEEPEST) {
+    refuse("is nested too deep");
+  }
+  if (Array.isArray(value)) {
+    value.forEach((item, k) => requireSane(item, `${path}[${k}]`, depth + 1));
+  } else if (value !== null && typeof value === "object" && !(value instanceof Date)) {
+    for (const [key, item] of Object.entries(value)) {
+      requireSane(key, path, depth + 1);
+      requireSane(item, path ? `${path}.${key}` : key, depth + 1);
+    }
+  }
+}
+
 /**
  * Checks a body, query or parameters, and says which field is wrong. Unknown fields are refused, so
  * that a typing error is not silently ignored.
@@ -11,12 +44,18 @@ export function checked<T>(
   value: unknown,
   where: "body" | "query" | "address",
 ): T {
+  requireSane(value);
   try {
-    return schema.validateSync(value ?? {}, {
+    const cast = schema.validateSync(value ?? {}, {
       strict: where === "body",
       abortEarly: true,
       stripUnknown: false,
     });
+    if (where !== "body") {
+      // A text became a number.
+      requireSane(cast);
+    }
+    return cast;
   } catch (error) {
     if (!(error instanceof yup.ValidationError)) {
       throw error;
@@ -79,7 +118,9 @@ function ofBody(error: unknown): AppError | null {
     case "entity.too.large":
       return new AppError(413, "tooLarge", "The body is too large", "body");
     default:
-      return null;
+      return error instanceof URIError
+        ? new AppError(400, "badAddress", "The address is not spelled as addresses are")
+        : null;
   }
 }
 

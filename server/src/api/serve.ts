@@ -2,6 +2,7 @@ import type { Request, Response, Router } from "express";
 import * as yup from "yup";
 import type { AnyRoute, ParamsIn, Route } from "@hindglance/contract/route";
 import { AWAY_MS, tried } from "../db/transient";
+import { AppError } from "../errors";
 import { checked, idOf } from "./http";
 
 /** A request whose parts have been checked with its route. */
@@ -56,11 +57,19 @@ function requireAnswer(route: AnyRoute, answer: unknown): void {
 
 const VERBS = { GET: "get", POST: "post", PUT: "put", PATCH: "patch", DELETE: "delete" } as const;
 
+/** A text in an address; one that nothing can be called leads nowhere. */
+function textIn(value: string): string {
+  if (value.includes("\0")) {
+    throw new AppError(404, "notFound", "There is nothing at this address");
+  }
+  return value;
+}
+
 function paramsOf(req: Request): Record<string, string> {
   return Object.fromEntries(
     Object.entries(req.params).map(([name, value]) => [
       name,
-      /id$/i.test(name) ? idOf(req, name) : String(value),
+      /id$/i.test(name) ? idOf(req, name) : textIn(String(value)),
     ]),
   );
 }
