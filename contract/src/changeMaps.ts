@@ -26,6 +26,8 @@ export interface SceneRecord {
   acquiredAt: string | null;
   band?: string;
   size: number;
+  /** What has to be said of where it lies. */
+  position?: string;
 }
 /** How a date was prepared: the settings of its chain, and the orbit file it took. */
 export interface PreparedSide {

@@ -1,6 +1,7 @@
-import { type Crs, LONLAT, isGeographic, transformer, utm } from "../geodesy/crs";
+import { type Crs, LONLAT, transformer, utm } from "../geodesy/crs";
+import { nearLongitude, withoutLeap } from "../grid/globe";
 import { type Grid, northUp } from "../grid/grid";
-import { METRES_A_DEGREE } from "../grid/metres";
+import { metresOfUnit } from "../grid/metres";
 
 /**
  * Study grid for places in lon/lat: the UTM zone of their middle, cells of the size given (the
@@ -14,15 +15,15 @@ export function proposeGrid(
   cellM: number,
   given?: Crs,
 ): Grid {
-  const lons = points.map((point) => point[0]);
+  const lons = withoutLeap(points).map((point) => point[0]);
   const lats = points.map((point) => point[1]);
-  const lon = (Math.min(...lons) + Math.max(...lons)) / 2;
+  const lon = nearLongitude((Math.min(...lons) + Math.max(...lons)) / 2, 0);
   const lat = (Math.min(...lats) + Math.max(...lats)) / 2;
   const zone = Math.min(60, Math.max(1, Math.floor((lon + 180) / 6) + 1));
   const crs = given ?? utm(zone, lat < 0);
-  const cell = isGeographic(crs) ? cellM / METRES_A_DEGREE : cellM;
+  const cell = cellM / metresOfUnit(crs);
   const pointTransform = transformer(LONLAT, crs);
-  const xy = points.map((point) => pointTransform(point[0], point[1]));
+  const xy = points.map(([, y], k) => pointTransform(lons[k]!, y));
   const down = (value: number) => Math.floor(value / cell) * cell;
   const up = (value: number) => Math.ceil(value / cell) * cell;
   const x0 = down(Math.min(...xy.map((point) => point[0])));

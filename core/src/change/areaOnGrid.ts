@@ -1,4 +1,5 @@
-import { LONLAT, isGeographic, transformer } from "../geodesy/crs";
+import { isGeographic } from "../geodesy/crs";
+import { ontoGrid } from "../grid/globe";
 import type { Grid } from "../grid/grid";
 import { type MultiPolygon, transformPolygons } from "../vector/polygons";
 
@@ -8,10 +9,11 @@ import { type MultiPolygon, transformPolygons } from "../vector/polygons";
  */
 export function areaOnGrid(area: MultiPolygon, grid: Grid): MultiPolygon {
   const k = isGeographic(grid.crs) ? 1e9 : 1e3;
+  const onto = ontoGrid(grid);
   return transformPolygons(
     area,
     (x, y) => {
-      const [across, up] = transformer(LONLAT, grid.crs)(x, y);
+      const [across, up] = onto(x, y);
       return [Math.round(across * k) / k, Math.round(up * k) / k];
     },
     0.01,

@@ -1,6 +1,7 @@
 import { LONLAT, isGeographic, transformer } from "../geodesy/crs";
 import { radiiOfCurvature, zoneArea } from "../geodesy/ellipsoid";
-import { type Grid, cellSize, toMap } from "./grid";
+import { type Grid, toMap } from "./grid";
+import { largestCellM } from "./metres";
 
 /** Areas of a grid's cells on the WGS 84 ellipsoid, in m². */
 export interface CellAreas {
@@ -39,8 +40,7 @@ export function cellAreas(grid: Grid): CellAreas {
     return { cell: (_c, r) => rows[r]!, run: (r, from, to) => rows[r]! * (to - from) };
   }
   const toLonLat = transformer(grid.crs, LONLAT);
-  const geographic = isGeographic(grid.crs);
-  const size = Math.max(...cellSize(grid)) * (geographic ? 111320 : 1);
+  const size = largestCellM(grid);
   const step = Math.max(1, Math.min(256, Math.floor(2000 / size)));
   const nx = Math.ceil(grid.width / step) + 1;
   const ny = Math.ceil(grid.height / step) + 1;

@@ -1,4 +1,4 @@
-import type { Crs } from "../geodesy/crs";
+import { type Crs, isSameCrs } from "../geodesy/crs";
 import { InputError } from "../errors";
 
 /**
@@ -51,7 +51,7 @@ export function northUp(
 }
 
 /** Map coordinates of a place in cells; (0, 0) is the outer corner of the first cell. */
-export function toMap(grid: Grid, col: number, row: number): [number, number] {
+export function toMap(grid: Pick<Grid, "transform">, col: number, row: number): [number, number] {
   const transform = grid.transform;
   return [
     transform[0] + col * transform[1] + row * transform[2],
@@ -110,7 +110,7 @@ export function levelCount(width: number, height: number, block = BLOCK): number
 
 /** Whether two grids have the same cells, corners within a tolerance in cells. */
 export function sameGrid(grid: Grid, b: Grid, toleranceCells = 1e-3): boolean {
-  if (grid.crs.proj4 !== b.crs.proj4 || grid.width !== b.width || grid.height !== b.height) {
+  if (!isSameCrs(grid.crs, b.crs) || grid.width !== b.width || grid.height !== b.height) {
     return false;
   }
   return (

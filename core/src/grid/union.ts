@@ -1,4 +1,5 @@
 import { InputError } from "../errors";
+import { isSameCrs } from "../geodesy/crs";
 import {
   type Grid,
   type Window,
@@ -33,7 +34,7 @@ export function unionGrid(
   }
   const at = grids.map((grid, i) => {
     const name = names[i] ?? `Image ${i + 1}`;
-    if (grid.crs.proj4 !== first.crs.proj4) {
+    if (!isSameCrs(grid.crs, first.crs)) {
       throw new InputError(
         `${name} is in ${grid.crs.code}, ${names[0] ?? "the first"} in ${first.crs.code}`,
         "crs",

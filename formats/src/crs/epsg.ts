@@ -1,25 +1,67 @@
-import { LONLAT, type Crs, utm } from "@hindglance/core/geodesy/crs";
-import { FormatError } from "../errors";
+import {
+  LONLAT,
+  type Crs,
+  type PointTransform,
+  transformer,
+  utm,
+} from "@hindglance/core/geodesy/crs";
+import { type CoordinateSystem, type LonLatBox, crsOn, requireSystem } from "./systems";
+
+/** Places in a coordinate system, such as the corners of an image: easting or longitude first. */
+export type Places = readonly Place[];
+type Place = readonly [x: number, y: number];
+
+/** Longitudes around one of them, so that a box over the date line is not one around the Earth. */
+function boxAround(points: Places): LonLatBox {
+  const first = points[0]![0];
+  const lons = points.map(([lon]) => lon - 360 * Math.round((lon - first) / 360));
+  const lats = points.map(([, lat]) => lat);
+  const within = (lon: number) => lon - 360 * Math.floor((lon + 180) / 360);
+  const [west, east] = [Math.min(...lons), Math.max(...lons)];
+  const isAll = east - west >= 360;
+  return [
+    isAll ? -180 : within(west),
+    Math.min(...lats),
+    isAll ? 180 : within(east),
+    Math.max(...lats),
+  ];
+}
+
+/** The ground that places lie on, good to the shift of the system; null where none can be placed. */
+function groundOf({ projection }: CoordinateSystem, places: Places): LonLatBox | null {
+  const plain: Crs = { code: "", proj4: `${projection} +no_defs` };
+  const back: PointTransform = transformer(plain, LONLAT);
+  const points = places.map(([x, y]) => back(x, y)).filter((point) => point.every(Number.isFinite));
+  return points.length ? boxAround(points) : null;
+}
 
 /**
- * Definition of an EPSG code, from the table that ships with the application.
- * @throws FormatError for a code that has no computable definition there
+ * A coordinate system of the registry as it is computed at places that are given in it, or all over
+ * its area of use.
  */
-export async function crsOfEpsg(code: number): Promise<Crs> {
+export function crsAt(system: CoordinateSystem, places: Places = []): Crs {
+  return crsOn(system, groundOf(system, places) ?? undefined);
+}
+
+/** WGS 84 and its UTM zones in the words that everything here has for them; null for other codes. */
+export function usualCrs(code: number): Crs | null {
   if (code === 4326) {
     return LONLAT;
   }
-  if ((code > 32600 && code <= 32660) || (code > 32700 && code <= 32760)) {
-    return utm(code % 100, code > 32700);
-  }
-  const table = (await import("epsg-index/all.json", { with: { type: "json" } })).default;
-  const e = table[String(code)];
-  if (!e?.proj4) {
-    throw new FormatError(
-      "noCrs",
-      `The coordinate system EPSG:${code} is not known here`,
-      "Save the file in a UTM zone or in longitude and latitude.",
-    );
-  }
-  return { code: `EPSG:${code}`, proj4: e.proj4.replace(/\s*\+type=crs/, "").trim(), name: e.name };
+  const isZone = (code > 32600 && code <= 32660) || (code > 32700 && code <= 32760);
+  return isZone ? utm(code % 100, code > 32700) : null;
+}
+
+/**
+ * Definition of an EPSG code, from the table that ships with the application.
+ * @param places where it is used, in the system itself: they decide which shift to WGS 84 is taken
+ * @throws FormatError for a code that has no computable definition there
+ */
+export const crsOfEpsg = async (code: number, places: Places = []): Promise<Crs> =>
+  usualCrs(code) ?? crsAt(await requireSystem(`EPSG:${code}`), places);
+
+/** The same for a place in longitude and latitude. @throws FormatError */
+export async function crsOfEpsgAt(code: number, [lon, lat]: Place): Promise<Crs> {
+  const west = lon - 360 * Math.round(lon / 360);
+  return usualCrs(code) ?? crsOn(await requireSystem(`EPSG:${code}`), [west, lat, west, lat]);
 }

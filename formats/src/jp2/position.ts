@@ -1,5 +1,6 @@
 import type { Affine, Grid } from "@hindglance/core/grid/grid";
 import { crsOfEpsg } from "../crs/epsg";
+import { cornersOf, requirePlaced } from "../crs/place";
 import { FormatError } from "../errors";
 import { MemorySource } from "../source";
 import { openTiff } from "../tiff/readTiff";
@@ -43,7 +44,6 @@ async function gridOfGml(gml: string, { width, height }: Size): Promise<Grid | n
   if (!epsg || !found) {
     return null;
   }
-  const crs = await crsOfEpsg(epsg);
   // Latitude comes first where the system is named by its authority.
   const isSwapped = epsg === 4326 && /urn:ogc|opengis\.net/.test(gml);
   const at = ([first = NaN, second = NaN]: number[] = []): [number, number] =>
@@ -52,7 +52,11 @@ async function gridOfGml(gml: string, { width, height }: Size): Promise<Grid | n
   const [ax, ay] = at(found.vectors[0]);
   const [bx, by] = at(found.vectors[1]);
   const transform: Affine = [ox - (ax + bx) / 2, ax, bx, oy - (ay + by) / 2, ay, by];
-  return ax * by - ay * bx === 0 ? null : { crs, transform, width, height };
+  if (ax * by - ay * bx === 0) {
+    return null;
+  }
+  const crs = await crsOfEpsg(epsg, cornersOf({ transform, width, height }));
+  return requirePlaced({ crs, transform, width, height });
 }
 
 const UNKNOWN = new FormatError(

@@ -1,6 +1,6 @@
 import type { BandInfo } from "@hindglance/core/graph/image";
 import type { Grid } from "@hindglance/core/grid/grid";
-import { crsOfEpsg } from "../crs/epsg";
+import { type Places, crsOfEpsg } from "../crs/epsg";
 import { FormatError } from "../errors";
 import { type XmlElement, parseXml } from "../xml";
 import { type FileSet, readAll } from "../zip";
@@ -178,7 +178,9 @@ async function gridsOf({ tile }: Metadata): Promise<(cellM: number) => Grid> {
   if (!code) {
     throw new FormatError("noCrs", "MTD_TL.xml does not name a coordinate system by its EPSG code");
   }
-  const crs = await crsOfEpsg(Number(code));
+  const origin = tile.find(`${GEOCODING}/Geoposition`);
+  const places: Places = origin ? [[origin.number("ULX"), origin.number("ULY")]] : [];
+  const crs = await crsOfEpsg(Number(code), places);
   const at = (path: string, cellM: number) =>
     tile
       .all(`${GEOCODING}/${path}`)

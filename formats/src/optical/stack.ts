@@ -1,3 +1,4 @@
+import { isSameCrs } from "@hindglance/core/geodesy/crs";
 import type { BandInfo } from "@hindglance/core/graph/image";
 import { type Grid, cellSize } from "@hindglance/core/grid/grid";
 import { FormatError } from "../errors";
@@ -159,7 +160,7 @@ function requireScene(bands: readonly StackBand[], mtlName: string): void {
     );
   }
   const first = bands[0]!;
-  const odd = bands.find(({ grid }) => grid.crs.proj4 !== first.grid.crs.proj4);
+  const odd = bands.find(({ grid }) => !isSameCrs(grid.crs, first.grid.crs));
   if (odd) {
     throw new FormatError(
       "contradictory",

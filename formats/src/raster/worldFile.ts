@@ -1,7 +1,7 @@
-import proj4 from "proj4";
 import type { Crs } from "@hindglance/core/geodesy/crs";
 import type { Affine } from "@hindglance/core/grid/grid";
-import { crsOfEpsg } from "../crs/epsg";
+import type { Places } from "../crs/epsg";
+import { crsOfWkt } from "../crs/match";
 import { FormatError } from "../errors";
 
 /** World files by what they stand beside: .pgw, .jgw, .tfw, .j2w, or .wld for all. */
@@ -40,37 +40,17 @@ export function readWorldFile(text: string, name: string): Affine {
 }
 
 /**
- * Coordinate system of a .prj file: by its EPSG code where it names one, else by its text. @throws
- * FormatError
+ * Coordinate system of a .prj file.
+ * @param places where it is used, in the system itself
+ * @throws FormatError naming the file
  */
-export async function readPrj(text: string, name: string): Promise<Crs> {
-  const wkt = text.trim();
-  const codes = [...wkt.matchAll(/(?:AUTHORITY|ID)\s*\[\s*"EPSG"\s*,\s*"?(\d{4,6})"?\s*\]/gi)].map(
-    (match) => Number(match[1]),
-  );
-  const title = /^\w+\s*\[\s*"([^"]+)"/.exec(wkt)?.[1] ?? name;
-  if (codes.length) {
-    try {
-      return await crsOfEpsg(codes.at(-1)!);
-    } catch (error) {
-      if (!(error instanceof FormatError)) {
-        throw error;
-      }
-    }
-  }
-  const utm = /UTM[ _]zone[ _](\d{1,2})([NS])/i.exec(title);
-  const wgs = /WGS[ _]?(19)?84/i.test(wkt);
-  if (utm && wgs) {
-    return crsOfEpsg((utm[2]!.toUpperCase() === "S" ? 32700 : 32600) + Number(utm[1]));
-  }
+export async function readPrj(text: string, name: string, places: Places = []): Promise<Crs> {
   try {
-    proj4(wkt, "EPSG:4326", [0, 0]);
-  } catch {
-    throw new FormatError(
-      "noCrs",
-      `The coordinate system in ${name} cannot be computed`,
-      "Give its EPSG code instead.",
-    );
+    return await crsOfWkt(text, places);
+  } catch (error) {
+    if (error instanceof FormatError) {
+      throw new FormatError(error.problem, `${name}: ${error.message}`, error.hint);
+    }
+    throw error;
   }
-  return { code: `own: ${title}`, proj4: wkt, name: title };
 }

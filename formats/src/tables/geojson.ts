@@ -1,4 +1,4 @@
-import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { ontoGlobeAround } from "@hindglance/core/grid/globe";
 import { type Grid, toMap } from "@hindglance/core/grid/grid";
 import type { PatchShape, Ring } from "@hindglance/core/patches/polygonise";
 
@@ -7,7 +7,7 @@ const round = (value: number) => Math.round(value * 1e7) / 1e7;
 
 /**
  * GeoJSON geometry (RFC 7946: longitude, latitude, shells counter-clockwise) of a patch on a grid.
- * On a grid whose rows run south to north orientation flips, and is turned back.
+ * Longitudes of a grid over the date line are counted on past 180 instead of leaping. On a grid whose rows run south to north orientation flips, and is turned back.
  */
 export function patchGeometry(
   shape: PatchShape,
@@ -15,7 +15,7 @@ export function patchGeometry(
 ):
   | { type: "Polygon"; coordinates: [number, number][][] }
   | { type: "MultiPolygon"; coordinates: [number, number][][][] } {
-  const pointTransform = transformer(grid.crs, LONLAT);
+  const pointTransform = ontoGlobeAround(grid);
   const transform = grid.transform;
   const mirrored = transform[1] * transform[5] - transform[2] * transform[4] > 0;
   const ring = (r: Ring): [number, number][] => {

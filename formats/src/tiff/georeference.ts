@@ -1,7 +1,6 @@
-import geokeys from "geotiff-geokeys-to-proj4";
-import type { Crs } from "@hindglance/core/geodesy/crs";
 import type { Affine, Grid } from "@hindglance/core/grid/grid";
-import { crsOfEpsg } from "../crs/epsg";
+import { type GeoKeys, crsOfGeoKeys } from "../crs/geoKeys";
+import { cornersOf, requirePlaced } from "../crs/place";
 import { FormatError } from "../errors";
 import { type Directory, numbersOf } from "./directory";
 
@@ -15,15 +14,8 @@ export interface Georeference {
   transform: Affine | null;
 }
 
-type GeoKeys = Record<string, unknown>;
-
-/** GTModelTypeGeoKey: coordinates in metres of a map, or in degrees. */
-const PROJECTED = 1;
-const GEOGRAPHIC = 2;
 /** GTRasterTypeGeoKey: a cell is named by its centre. */
 const BY_CENTRE = 2;
-/** The code that stands for a system of the file's own. */
-const USER_DEFINED = 32767;
 /** Longitude, latitude and height above the ellipsoid. */
 const WITH_HEIGHT = 4979;
 
@@ -130,63 +122,21 @@ export async function georeference(
     return none(noCrs(), found);
   }
   const transform = Number(keys.GTRasterTypeGeoKey) === BY_CENTRE ? fromCorner(found) : found;
-  const crs = await tried(() => crsOf(keys));
-  if (crs instanceof FormatError) {
-    return none(crs, transform);
+  const grid = await tried(async () => {
+    const crs = await crsOfGeoKeys(keys, cornersOf({ transform, width, height }));
+    if (!crs) {
+      throw noCrs();
+    }
+    return requirePlaced({ crs, transform, width, height });
+  });
+  if (grid instanceof FormatError) {
+    return none(grid, transform);
   }
-  return {
-    grid: { crs, transform, width, height },
-    noPosition: null,
-    verticalCode,
-    transform,
-  };
-}
-
-/** A code among the keys; 0 where it is not there or stands for a system of the file's own. */
-function codeOf(keys: GeoKeys, key: string): number {
-  const code = Number(keys[key] ?? 0);
-  return code > 0 && code !== USER_DEFINED ? code : 0;
+  return { grid, noPosition: null, verticalCode, transform };
 }
 
 /** The code of the heights: their own, or that of a system that has heights itself. */
 function verticalOf(keys: GeoKeys): number | null {
   const own = Number(keys.VerticalCSTypeGeoKey ?? 0);
   return own || (Number(keys.GeographicTypeGeoKey) === WITH_HEIGHT ? WITH_HEIGHT : null);
-}
-
-async function crsOf(keys: GeoKeys): Promise<Crs> {
-  const model = Number(keys.GTModelTypeGeoKey ?? 0);
-  const projected = codeOf(keys, "ProjectedCSTypeGeoKey");
-  if (projected) {
-    return crsOfEpsg(projected);
-  }
-  const geographic = codeOf(keys, "GeographicTypeGeoKey");
-  const isProjected = model === PROJECTED || !!keys.ProjectedCSTypeGeoKey;
-  if (geographic && (model === GEOGRAPHIC || !isProjected)) {
-    return crsOfEpsg(geographic);
-  }
-  if (model !== PROJECTED && model !== GEOGRAPHIC) {
-    throw noCrs();
-  }
-  return ownCrs(keys);
-}
-
-/** What the file calls its coordinate system. */
-const nameOf = (keys: GeoKeys): string =>
-  String(keys.PCSCitationGeoKey ?? keys.GTCitationGeoKey ?? keys.GeogCitationGeoKey ?? "own system")
-    .replace(/\|.*$/s, "")
-    .trim();
-
-/** A system of the file's own, built from its parameters. @throws FormatError */
-function ownCrs(keys: GeoKeys): Crs {
-  const { proj4 } = geokeys.toProj4(keys);
-  const name = nameOf(keys);
-  if (!proj4 || !/\+proj=/.test(proj4)) {
-    throw new FormatError(
-      "noCrs",
-      `The coordinate system of this file (${name}) cannot be computed`,
-      "Save the file in a UTM zone or in longitude and latitude.",
-    );
-  }
-  return { code: `own: ${name}`, proj4: proj4.trim(), name };
 }

@@ -1,12 +1,12 @@
 import type { Router } from "express";
 import { crsRoutes as routes } from "@hindglance/contract/crs";
-import { crsOfEpsg } from "@hindglance/formats/crs/epsg";
+import { crsOfEpsg, crsOfEpsgAt } from "@hindglance/formats/crs/epsg";
 import { AppError } from "../errors";
 import { serve } from "./serve";
 
 /** Routes of coordinate systems. */
 export function crsRoutes(api: Router): void {
-  serve(api, routes.find, async ({ params }) => {
+  serve(api, routes.find, async ({ params, query: { lon, lat } }) => {
     if (!/^\d{4,6}$/.test(params.code)) {
       throw new AppError(
         422,
@@ -15,6 +15,8 @@ export function crsRoutes(api: Router): void {
         "code",
       );
     }
-    return crsOfEpsg(Number(params.code));
+    return lon === undefined || lat === undefined
+      ? crsOfEpsg(Number(params.code))
+      : crsOfEpsgAt(Number(params.code), [lon, lat]);
   });
 }

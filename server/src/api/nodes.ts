@@ -3,7 +3,7 @@ import { nodeRoutes as routes, sceneRoutes } from "@hindglance/contract/scenes";
 import { type Work, serve } from "./serve";
 import type { Request, Response, Router } from "express";
 import type { NodeView } from "@hindglance/contract/nodes";
-import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { ontoGrid } from "@hindglance/core/grid/globe";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import { nodeHash, type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
 import type { ImageInfo } from "@hindglance/core/graph/image";
@@ -149,8 +149,7 @@ const values =
     const out = [];
     for (const hash of hashes) {
       const { spec, info } = await find(hash);
-      const { crs } = info.grid;
-      const places = isSensorFrame(crs) ? [] : [transformer(LONLAT, crs)(place[0], place[1])];
+      const places = isSensorFrame(info.grid.crs) ? [] : [ontoGrid(info.grid)(place[0], place[1])];
       const [found] = await previews.values({ node: spec, places, sizeCells });
       out.push({
         hash,
@@ -189,6 +188,9 @@ function bandsIn({ query }: Request, { info }: NodeRow): number[] | null {
   const most = info.bands.length - 1;
   if (bands.some((band) => !Number.isInteger(band) || band < 0 || band > most)) {
     throw new AppError(422, "invalid", `bands must be numbers from 0 to ${most}`, "bands");
+  }
+  if (new Set(bands).size !== bands.length) {
+    throw new AppError(422, "invalid", "bands names each band once", "bands");
   }
   return bands;
 }

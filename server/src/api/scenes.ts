@@ -1,7 +1,7 @@
 import { sceneRoutes as routes } from "@hindglance/contract/scenes";
 import { Reply, type Work, serve } from "./serve";
 import type { Router } from "express";
-import { transformer, LONLAT } from "@hindglance/core/geodesy/crs";
+import { drawnRing, ontoGlobe } from "@hindglance/core/grid/globe";
 import { type Grid, outline } from "@hindglance/core/grid/grid";
 
 import { type Blob, findBlob } from "../db/blobs";
@@ -42,8 +42,8 @@ export const sceneView = (scene: Scene) => ({
 
 /** Outline of a grid on the globe, longitude and latitude. */
 export function footprint(grid: Grid): [number, number][] {
-  const pointTransform = transformer(grid.crs, LONLAT);
-  return outline(grid).map(([x, y]) => pointTransform(x, y));
+  const globe = ontoGlobe(grid);
+  return drawnRing(outline(grid).map(([x, y]) => globe(x, y)));
 }
 
 /** @throws AppError where the upload is not there, or was imported already */

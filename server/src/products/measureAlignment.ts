@@ -3,6 +3,7 @@ import type { LevelFit, LevelMethod } from "@hindglance/core/align/levelling";
 import { type OffsetModel, type OffsetResult, offsetPath } from "@hindglance/core/align/offset";
 import { sameBand } from "@hindglance/core/change/setup";
 import { isPictureFrame } from "@hindglance/core/grid/frames";
+import { metresPerUnit } from "@hindglance/core/geodesy/crs";
 import { type Grid, cellSize, squareNorthUp, toMap } from "@hindglance/core/grid/grid";
 import { AppError } from "../errors";
 import type { StoredSources } from "../eval/sources";
@@ -75,7 +76,7 @@ export async function measureOffset(
     path: offsetPath(found.fit, grid),
     tried: found.tried,
     rmseCells: found.fit.rmseCells,
-    cellM: cellSize(grid)[0],
+    cellM: cellSize(grid)[0] * metresPerUnit(grid.crs),
     kernel: "cubic",
     matches: matchesOn(grid, found),
   };

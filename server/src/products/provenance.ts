@@ -1,5 +1,6 @@
 import { createHash } from "node:crypto";
 import type { ImageInfo } from "@hindglance/core/graph/image";
+import { positionDoubt } from "@hindglance/core/grid/doubt";
 import type { Provenance, SceneRecord } from "../db/changeMaps";
 import type { Scene, ZoneLayer } from "../db/scenes";
 import type { Comparison } from "./comparison";
@@ -9,14 +10,18 @@ import { iso } from "./time";
 export const PROGRAM = "Hind Glance 0.1.0";
 
 /** A scene as a provenance names it; `band`: the one that was compared. */
-export const sceneRecord = (scene: Scene, band?: string): SceneRecord => ({
-  name: scene.name,
-  file: scene.fileName,
-  sha256: scene.fileSha256,
-  acquiredAt: scene.acquiredAt ? iso(scene.acquiredAt) : null,
-  size: scene.fileSize,
-  ...(band ? { band } : {}),
-});
+export function sceneRecord(scene: Scene, band?: string): SceneRecord {
+  const position = scene.info && positionDoubt(scene.info.grid);
+  return {
+    name: scene.name,
+    file: scene.fileName,
+    sha256: scene.fileSha256,
+    acquiredAt: scene.acquiredAt ? iso(scene.acquiredAt) : null,
+    size: scene.fileSize,
+    ...(band ? { band } : {}),
+    ...(position ? { position } : {}),
+  };
+}
 
 /** Names of the zones of a layer, by the property that holds them. */
 export const zoneNames = (zone: ZoneLayer | null): string[] =>

@@ -1,5 +1,5 @@
 import type { SceneValues, PlaceValues } from "@hindglance/contract/pins";
-import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { ontoGrid } from "@hindglance/core/grid/globe";
 import { fromEcef } from "@hindglance/core/geodesy/ecef";
 
 import { ellipsoidalNode } from "@hindglance/core/chain/radar/elevation";
@@ -40,7 +40,7 @@ function read(
   places: readonly Place[],
   sizeCells: number,
 ): Promise<(number | null)[][]> {
-  const onMap = transformer(LONLAT, grid.crs);
+  const onMap = ontoGrid(grid);
   return previews.values({ node, places: places.map(([x, y]) => onMap(x, y)), sizeCells });
 }
 
@@ -184,7 +184,7 @@ export async function placeOf(
       (
         await services.previews.values({
           node: ellipsoidalNode(z.imageId!, z.info!),
-          places: [transformer(LONLAT, z.info!.grid.crs)(lon, lat)],
+          places: [ontoGrid(z.info!.grid)(lon, lat)],
           sizeCells: 1,
         })
       )[0]![0] ?? null;

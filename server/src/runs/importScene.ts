@@ -1,6 +1,7 @@
 import { type ImportParams, type ImportTile } from "../products/plans";
 import { LRUCache } from "lru-cache";
 import type { ImageInfo } from "@hindglance/core/graph/image";
+import { positionDoubt } from "@hindglance/core/grid/doubt";
 import { BLOCK, type Window, fullWindow, intersect } from "@hindglance/core/grid/grid";
 import {
   CLASS_NODATA,
@@ -128,12 +129,14 @@ export const importScene: RunKind<ImportParams> = {
     await setBandRanges(client, params.imageId, params.info, facts.statistics);
     await setSceneImage(client, params.sceneId, params.imageId);
     await clean(params, client, run.id);
+    const position = positionDoubt(params.info.grid);
     await addToLedger(client, run.studyId!, "Scene imported", {
       scene: params.sceneId,
       file: params.fileName,
       width: params.info.grid.width,
       height: params.info.grid.height,
       crs: params.info.grid.crs.code,
+      ...(position ? { position } : {}),
       bands: params.info.bands.map((band) => band.name),
       ...(params.leftOut ? { leftOut: params.leftOut } : {}),
     });

@@ -1,6 +1,6 @@
 import type { ZonePolygons } from "../products/zonePolygons";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
-import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { ontoGlobeAround } from "@hindglance/core/grid/globe";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import type { StepState } from "@hindglance/core/graph/step";
@@ -310,7 +310,7 @@ function bounds(
   points: [number, number][],
   grid: Grid,
 ): { west: number; south: number; east: number; north: number } {
-  const pointTransform = transformer(grid.crs, LONLAT);
+  const pointTransform = ontoGlobeAround(grid);
   let c0 = Infinity;
   let c1 = -Infinity;
   let r0 = Infinity;

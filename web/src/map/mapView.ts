@@ -1,5 +1,5 @@
 import View from "ol/View";
-import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { ontoGrid } from "@hindglance/core/grid/globe";
 import { type Grid, toMap } from "@hindglance/core/grid/grid";
 import { projectionOf } from "./projection";
 
@@ -18,7 +18,7 @@ function areaExtent(
   grid: Grid,
   polygons: [number, number][][][],
 ): [number, number, number, number] {
-  const pointTransform = transformer(LONLAT, grid.crs);
+  const pointTransform = ontoGrid(grid);
   const e = extentOf(grid);
   const point = polygons.flatMap((polygon) => polygon[0]!).map(([x, y]) => pointTransform(x, y));
   const part: [number, number, number, number] = [

@@ -13,7 +13,9 @@ const known = new Map<string, string>();
 export function projectionOf(crs: Crs): Projection {
   let code = known.get(crs.proj4);
   if (!code) {
-    code = /^EPSG:\d+$/.test(crs.code) ? crs.code : `own:${known.size + 1}`;
+    // A code stands for the definition that came first; another shift of it has a name of its own.
+    const isFirst = /^EPSG:\d+$/.test(crs.code) && ![...known.values()].includes(crs.code);
+    code = isFirst ? crs.code : `own:${known.size + 1}`;
     if (isSensorFrame(crs)) {
       addProjection(new Projection({ code, units: "pixels", extent: [-1e6, -1e6, 1e6, 1e6] }));
     } else if (!getProjection(code)) {

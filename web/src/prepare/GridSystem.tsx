@@ -6,41 +6,30 @@ import { sayError } from "../api/client";
 import { Button } from "../ui/Button";
 import { Labelled, inputStyle } from "../ui/Labelled";
 import { Problem } from "../ui/Messages";
-import { Pick } from "../ui/Pick";
+import { Pick as Choice } from "../ui/Pick";
 import { Pop } from "../ui/Pop";
 
-/** The coordinate system of the study grid: the fitting zone, degrees, or any by its code. */
-export function GridSystem({
-  crs,
-  proposed,
-  onPick,
-}: {
+interface Props {
   crs: Crs;
   proposed: Crs;
+  /** A place that the grid is for, in degrees. */
+  near: readonly [lon: number, lat: number];
   onPick(crs: Crs): void;
-}) {
+}
+
+/** The coordinate system of the study grid: the fitting zone, degrees, or any by its code. */
+export function GridSystem({ crs, proposed, near, onPick }: Props) {
   const [open, setOpen] = useState(false);
-  const [code, setCode] = useState("");
-  const [problem, setProblem] = useState<string | null>(null);
   const all = [
     proposed,
     LONLAT,
     ...(crs.code !== proposed.code && crs.code !== LONLAT.code ? [crs] : []),
   ];
-  const find = async () => {
-    setProblem(null);
-    try {
-      onPick(await call(crsRoutes.find, { params: { code: code.trim().replace(/^EPSG:/i, "") } }));
-      setOpen(false);
-    } catch (error) {
-      setProblem(sayError(error));
-    }
-  };
   return (
     <div className="mb-2 flex min-h-8 items-center justify-between gap-3">
       <span className="shrink-0">System</span>
       <span className="flex min-w-0 items-center gap-1">
-        <Pick
+        <Choice
           label="Coordinate system"
           className="w-[176px]"
           value={crs.code}
@@ -57,36 +46,60 @@ export function GridSystem({
             </Button>
           }
         >
-          <form
-            onSubmit={(e) => {
-              e.preventDefault();
-              void find();
+          <ByCode
+            near={near}
+            onPick={(found) => {
+              onPick(found);
+              setOpen(false);
             }}
-          >
-            <Labelled label="EPSG code" hint="Such as 32727">
-              {(id) => (
-                <input
-                  id={id}
-                  className={inputStyle}
-                  inputMode="numeric"
-                  value={code}
-                  onChange={(e) => setCode(e.target.value)}
-                />
-              )}
-            </Labelled>
-            {problem && (
-              <div className="mb-2">
-                <Problem>{problem}</Problem>
-              </div>
-            )}
-            <div className="flex justify-end">
-              <Button type="submit" tone="act" disabled={!code.trim()}>
-                Take it
-              </Button>
-            </div>
-          </form>
+          />
         </Pop>
       </span>
     </div>
+  );
+}
+
+/** Finds a coordinate system by its code. */
+function ByCode({ near: [lon, lat], onPick }: Pick<Props, "near" | "onPick">) {
+  const [code, setCode] = useState("");
+  const [problem, setProblem] = useState<string | null>(null);
+  const find = async () => {
+    setProblem(null);
+    try {
+      const params = { code: code.trim().replace(/^EPSG:/i, "") };
+      onPick(await call(crsRoutes.find, { params, query: { lon, lat } }));
+    } catch (error) {
+      setProblem(sayError(error));
+    }
+  };
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        void find();
+      }}
+    >
+      <Labelled label="EPSG code" hint="Such as 32727">
+        {(id) => (
+          <input
+            id={id}
+            className={inputStyle}
+            inputMode="numeric"
+            value={code}
+            onChange={(e) => setCode(e.target.value)}
+          />
+        )}
+      </Labelled>
+      {problem && (
+        <div className="mb-2">
+          <Problem>{problem}</Problem>
+        </div>
+      )}
+      <div className="flex justify-end">
+        <Button type="submit" tone="act" disabled={!code.trim()}>
+          Take it
+        </Button>
+      </div>
+    </form>
   );
 }

@@ -1,4 +1,4 @@
-import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { ontoGlobe } from "@hindglance/core/grid/globe";
 import type { Grid } from "@hindglance/core/grid/grid";
 import { degrees, number } from "../lib/format";
 import type { NodeCells } from "../map/nodeCells";
@@ -41,7 +41,7 @@ function valuesAt({ cells, bands }: Side, at: [number, number]): string {
 function placeOf(at: [number, number], grid: Grid, inFrame: boolean): string {
   return inFrame
     ? `line ${number(Math.floor(-at[1]))}, sample ${number(Math.floor(at[0]))}`
-    : degrees(...transformer(grid.crs, LONLAT)(...at));
+    : degrees(...ontoGlobe(grid)(...at));
 }
 
 /**

@@ -1,5 +1,5 @@
 import { type ReactNode, useMemo, useState } from "react";
-import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { ontoGlobe } from "@hindglance/core/grid/globe";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
 import type { NodeView } from "@hindglance/contract/nodes";
 import { sayError } from "../api/client";
@@ -50,7 +50,7 @@ export function StepPicture({
         names={names}
         look={look}
         preview={preview}
-        onSpot={(point) => onSpot?.(transformer(output.info.grid.crs, LONLAT)(...point))}
+        onSpot={(point) => onSpot?.(ontoGlobe(output.info.grid)(...point))}
       >
         {children}
       </InOut>

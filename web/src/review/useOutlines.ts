@@ -8,7 +8,9 @@ import VectorSource from "ol/source/Vector";
 import { Fill, Stroke, Style } from "ol/style";
 import { changeMapRoutes } from "@hindglance/contract/changeMaps";
 import type { PatchShape } from "@hindglance/contract/changeMaps";
-import { type Crs, LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import type { Crs } from "@hindglance/core/geodesy/crs";
+import { ontoGlobeAround, ontoGrid } from "@hindglance/core/grid/globe";
+import type { Grid } from "@hindglance/core/grid/grid";
 import { call } from "../api/call";
 import type { ChangeMap, PatchRow } from "../api/types";
 import { useSame } from "../lib/useSame";
@@ -30,13 +32,13 @@ const aroundAll = (points: readonly (readonly number[])[]): Part["box"] => {
 /** Decimals of a degree that outlines are asked by: a metre. */
 const rounded = (degrees: number): number => Number(degrees.toFixed(5));
 
-function partOf(map: OlMap, crs: Crs): Part | null {
+function partOf(map: OlMap, grid: Grid): Part | null {
   const size = map.getSize();
   if (!size) {
     return null;
   }
   const [x0, y0, x1, y1] = map.getView().calculateExtent(size);
-  const toLonLat = transformer(crs, LONLAT);
+  const toLonLat = ontoGlobeAround(grid);
   const steps = [0, 0.5, 1];
   const [west, south, east, north] = aroundAll(
     steps.flatMap((across) =>
@@ -50,19 +52,19 @@ function partOf(map: OlMap, crs: Crs): Part | null {
 }
 
 /** The part that a map shows, each time it has come to rest. */
-function usePart(map: OlMap | null, crs: Crs): Part | null {
+function usePart(map: OlMap | null, grid: Grid): Part | null {
   const [part, setPart] = useState<Part | null>(null);
   useEffect(() => {
     if (!map) {
       return;
     }
-    const moved = () => setPart(partOf(map, crs));
+    const moved = () => setPart(partOf(map, grid));
     map.on("moveend", moved);
     map.render();
     return () => {
       map.un("moveend", moved);
     };
-  }, [map, crs]);
+  }, [map, grid]);
   return part;
 }
 
@@ -141,7 +143,7 @@ const ROOM = 90;
 export function useOutlines(map: ChangeMap, ask: PatchQuery, picked: number | null) {
   const [olMap, setOlMap] = useState<OlMap | null>(null);
   const grid = useSame(map.info.grid);
-  const part = usePart(olMap, grid.crs);
+  const part = usePart(olMap, grid);
   const shapes = useShapes(map, ask, part, picked);
   const { layer, source } = useOutlineLayer(shapes, picked, grid.crs);
   const at = (place: [number, number]): PatchRow | null => {
@@ -151,7 +153,7 @@ export function useOutlines(map: ChangeMap, ask: PatchQuery, picked: number | nu
   /** Brings a patch into view, with room around it. */
   const show = useCallback(
     ({ west, south, east, north }: PatchRow) => {
-      const onMap = transformer(LONLAT, grid.crs);
+      const onMap = ontoGrid(grid);
       const corners = [
         onMap(west, south),
         onMap(east, south),

@@ -1,3 +1,4 @@
+import { isSameCrs } from "../../geodesy/crs";
 import type * as yup from "yup";
 import type { ImageInfo } from "../../graph/image";
 import { type NodeSpec, node } from "../../graph/node";
@@ -32,7 +33,7 @@ export const framesOf = (rows: readonly OpticalRow[], of: OpticalRow): OpticalRo
     ({ scene, settings: own }) =>
       own.mosaic.on &&
       scene.acquiredAt.slice(0, 10) === of.scene.acquiredAt.slice(0, 10) &&
-      scene.info.grid.crs.proj4 === of.scene.info.grid.crs.proj4 &&
+      isSameCrs(scene.info.grid.crs, of.scene.info.grid.crs) &&
       sameCells(scene.info.grid, of.scene.info.grid) &&
       bandNames(scene.info) === bandNames(of.scene.info),
   );

@@ -1,6 +1,6 @@
 import * as yup from "yup";
 import { InputError } from "../../errors";
-import { LONLAT, transformer } from "../../geodesy/crs";
+import { ontoGrid } from "../../grid/globe";
 import { fromEcef } from "../../geodesy/ecef";
 import { node } from "../../graph/node";
 import type { Step, StepContext } from "../../graph/step";
@@ -108,7 +108,7 @@ function groundWindow(ctx: StepContext<unknown>, w: Window): Window {
   const info = ctx.base[1]!;
   const zg = levelGrid(info.grid, groundLevel(ctx));
   const transform = ctx.output.grid.transform;
-  const to = transformer(LONLAT, zg.crs);
+  const to = ontoGrid(zg);
   const [low, high] = heightsOf(info);
   let c0 = Infinity;
   let c1 = -Infinity;

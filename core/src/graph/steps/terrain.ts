@@ -1,5 +1,5 @@
 import * as yup from "yup";
-import { isGeographic } from "../../geodesy/crs";
+import { isGeographic, metresPerUnit } from "../../geodesy/crs";
 import { radiiOfCurvature } from "../../geodesy/ellipsoid";
 import { cellSize, toMap } from "../../grid/grid";
 import { slopeDegrees } from "../../raster/slope";
@@ -27,7 +27,7 @@ export const slopeStep: Step<Record<string, never>> = {
   compute([block], out, { inputs }) {
     const grid = inputs[0]!.grid;
     const { width, height, row, col } = out.window;
-    let [cx, cy] = cellSize(grid);
+    let [cx, cy] = cellSize(grid).map((size) => size * metresPerUnit(grid.crs)) as [number, number];
     if (isGeographic(grid.crs)) {
       const lat = toMap(grid, col, row + height / 2)[1];
       const r = radiiOfCurvature(lat);

@@ -1,6 +1,7 @@
 import * as yup from "yup";
 import { type Path, isPath, pathFunction } from "../../align/mapping";
 import { transformer } from "../../geodesy/crs";
+import { betweenGrids } from "../../grid/globe";
 import {
   type Grid,
   type Window,
@@ -159,7 +160,7 @@ const between = (
   src: Grid,
   path: Path | undefined,
 ): ((x: number, y: number) => [number, number]) =>
-  path ? pathFunction(path) : transformer(out.crs, src.crs);
+  path ? pathFunction(path) : betweenGrids(out, src);
 
 /** Level of the input whose cells are nearest in size to the output's, and its grid. */
 function source(ctx: StepContext<WarpParams>): { level: number; grid: Grid } {

@@ -3,7 +3,8 @@ import type { OpticalScene } from "@hindglance/core/chain/optical/family";
 import { hasQuality } from "@hindglance/core/chain/optical/scene";
 import { proposedOptical } from "@hindglance/core/chain/opticalChain";
 import { proposeGrid } from "@hindglance/core/chain/proposeGrid";
-import { LONLAT, isGeographic, transformer } from "@hindglance/core/geodesy/crs";
+import { isGeographic } from "@hindglance/core/geodesy/crs";
+import { ontoGlobe, ontoGrid } from "@hindglance/core/grid/globe";
 import { isLight } from "@hindglance/core/graph/steps/common";
 import { type Grid, cellSize, outline } from "@hindglance/core/grid/grid";
 import { cutGrid, windowAround } from "@hindglance/core/grid/union";
@@ -27,7 +28,7 @@ function nativeGrid(study: Study, first: ReadyScene | undefined): Grid {
   const grid = first.info.grid;
   const points = areaPoints(study);
   if (isGeographic(grid.crs)) {
-    const back = transformer(grid.crs, LONLAT);
+    const back = ontoGlobe(grid);
     return proposeGrid(
       points ?? outline(grid).map(([x, y]) => back(x, y)),
       Math.max(1, Math.round(cellSize(grid)[1] * METRES_A_DEGREE)),
@@ -36,7 +37,7 @@ function nativeGrid(study: Study, first: ReadyScene | undefined): Grid {
   if (!points) {
     return grid;
   }
-  const to = transformer(LONLAT, grid.crs);
+  const to = ontoGrid(grid);
   const window = windowAround(
     grid,
     points.map(([x, y]) => to(x, y)),

@@ -1,5 +1,6 @@
 import type { Crs } from "@hindglance/core/geodesy/crs";
 import type { Affine, Grid } from "@hindglance/core/grid/grid";
+import { cornersOf, requirePlaced } from "@hindglance/formats/crs/place";
 import { FormatError } from "@hindglance/formats/errors";
 import { openRaster } from "@hindglance/formats/raster/open";
 import type { OpenRaster } from "@hindglance/formats/raster/raster";
@@ -29,7 +30,8 @@ function gridOf({ grid, width, height }: OpenRaster, place: Place | undefined): 
   if (!place) {
     return grid;
   }
-  return place.crs ? { crs: place.crs, transform: place.transform, width, height } : null;
+  const { crs, transform } = place;
+  return crs && requirePlaced({ crs, transform, width, height });
 }
 
 /**
@@ -80,10 +82,12 @@ export async function inspectPlaced(
       "Pick the image together with its world file.",
     );
   }
-  const place: Place = {
-    transform: readWorldFile(await textOf(world), nameOf(world)),
-    crs: prj ? await readPrj(await textOf(prj), nameOf(prj)) : null,
-  };
   const raster = await openRaster(sourceOf(image));
+  const transform = readWorldFile(await textOf(world), nameOf(world));
+  const places = cornersOf({ ...raster, transform });
+  const place: Place = {
+    transform,
+    crs: prj ? await readPrj(await textOf(prj), nameOf(prj), places) : null,
+  };
   return { ...inspectRaster(raster, nameOf(image), place), blobId: image.id };
 }

@@ -5,6 +5,7 @@ import { type Grid, type Window, levelCount } from "@hindglance/core/grid/grid";
 import { cutGrid, unionGrid } from "@hindglance/core/grid/union";
 import type { SceneKind } from "@hindglance/core/scene/kinds";
 import { crsOfEpsg } from "@hindglance/formats/crs/epsg";
+import { cornersOf, requirePlaced } from "@hindglance/formats/crs/place";
 import type { Blob } from "../../db/blobs";
 import type { RasterInspection } from "../../db/inspection";
 import { createImage } from "../../db/images";
@@ -165,7 +166,8 @@ async function gridFor(detail: RasterInspection, epsg: number | undefined): Prom
       "Give its EPSG code.",
     );
   }
-  return { crs: await crsOfEpsg(epsg), transform, width, height };
+  const crs = await crsOfEpsg(epsg, cornersOf({ transform, width, height }));
+  return requirePlaced({ crs, transform, width, height });
 }
 
 /** Labels that a classified raster is taken to have where no legend names them. */

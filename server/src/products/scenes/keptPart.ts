@@ -1,4 +1,4 @@
-import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { ontoGrid } from "@hindglance/core/grid/globe";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
 import { type Grid, type Window, fullWindow } from "@hindglance/core/grid/grid";
 import { largestCellM } from "@hindglance/core/grid/metres";
@@ -40,7 +40,7 @@ export async function keptPart(
   if (!area || isSensorFrame(grid.crs)) {
     return { window: all, leftOut: null };
   }
-  const onMap = transformer(LONLAT, grid.crs);
+  const onMap = ontoGrid(grid);
   const corners = multiPolygonFrom(area).flatMap(([ring]) => ring!.map(([x, y]) => onMap(x, y)));
   const window = windowAround(grid, corners, marginOf(kind, grid));
   if (!window) {

@@ -1,6 +1,6 @@
 import { useMemo, useState } from "react";
 import type { OffsetPlace } from "@hindglance/core/align/alignment";
-import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { ontoGlobe } from "@hindglance/core/grid/globe";
 import type { Study } from "../../api/types";
 import { degrees } from "../../lib/format";
 import { useSame } from "../../lib/useSame";
@@ -55,7 +55,7 @@ export function CheckMaps({ study, nodes, names, place, aligned, onAligned, move
         <MainMap
           {...{ names, olView, layers, cursor, edges }}
           what={moved ? standing : "Date"}
-          place={cursor.at && transformer(grid.crs, LONLAT)(...cursor.at)}
+          place={cursor.at && ontoGlobe(grid)(...cursor.at)}
         />
       }
     >

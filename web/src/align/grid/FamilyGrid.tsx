@@ -1,7 +1,8 @@
 import type { PrepareAnswer } from "@hindglance/contract/prepare";
 import { type Family, gridOf, looksIn } from "@hindglance/core/chain/family";
 import { nativeCellM, proposeGrid } from "@hindglance/core/chain/proposeGrid";
-import { type Crs, LONLAT, isGeographic, transformer } from "@hindglance/core/geodesy/crs";
+import { type Crs, isGeographic } from "@hindglance/core/geodesy/crs";
+import { ontoGlobe } from "@hindglance/core/grid/globe";
 import { type Grid, outline } from "@hindglance/core/grid/grid";
 import { shownCellM } from "@hindglance/core/grid/metres";
 import type { Scene, Study } from "../../api/types";
@@ -34,7 +35,7 @@ function nativeOf(family: Family, scenes: readonly Scene[], view: PrepareAnswer)
 
 /** What is to be covered: the study area, or the grid as it is. */
 function groundOf(study: Study, grid: Grid): [number, number][] {
-  const toLonLat = transformer(grid.crs, LONLAT);
+  const toLonLat = ontoGlobe(grid);
   return (
     study.studyArea?.coordinates.flatMap((polygon) => polygon[0]!) ??
     outline(grid).map(([x, y]) => toLonLat(x, y))
@@ -78,7 +79,12 @@ export function FamilyGrid({ study, scenes, chain, named }: Props) {
           />
         </span>
       </Row>
-      <GridSystem crs={grid.crs} proposed={proposed.crs} onPick={(crs) => regrid(cellM, crs)} />
+      <GridSystem
+        crs={grid.crs}
+        proposed={proposed.crs}
+        near={ground[0]!}
+        onPick={(crs) => regrid(cellM, crs)}
+      />
       <GridLine grid={grid} />
       {own !== null && <Proposal grid={grid} proposed={proposed} own={own} set={set} />}
       <ToRun view={view} />

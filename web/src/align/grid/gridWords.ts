@@ -1,4 +1,4 @@
-import { isGeographic } from "@hindglance/core/geodesy/crs";
+import { isGeographic, metresPerUnit } from "@hindglance/core/geodesy/crs";
 import { type Grid, cellSize } from "@hindglance/core/grid/grid";
 import { number } from "../../lib/format";
 
@@ -13,7 +13,7 @@ export function cellDecimals(size: number): number {
 /** A grid in a line: cells, their size, the system. */
 export function gridWords(grid: Grid): string {
   const { width, height, crs } = grid;
-  const [size] = cellSize(grid);
+  const size = cellSize(grid)[0] * metresPerUnit(crs);
   const unit = isGeographic(crs) ? "°" : "m";
   const cell = `${number(size, cellDecimals(size))} ${unit}`;
   return `${number(width)} × ${number(height)} cells of ${cell}, ${crs.name ?? crs.code}`;

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
-import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { ontoGlobe } from "@hindglance/core/grid/globe";
 import type { CompareNodes } from "../../api/types";
 import { degrees, number } from "../../lib/format";
 import { type LayerUnit, unitOf, withUnit } from "../units";
@@ -40,7 +40,7 @@ function useLookAgain(waiting: boolean): void {
 export function ReadOut({ nodes, setup, classesReady, at, unit, measureName }: Props) {
   const values = valuesAt(nodes, setup, classesReady, at);
   useLookAgain(values.before === undefined || values.after === undefined);
-  const [lon, lat] = transformer(nodes.before.info.grid.crs, LONLAT)(...at);
+  const [lon, lat] = ontoGlobe(nodes.before.info.grid)(...at);
   const { elevation, className, level } = values;
   return (
     <div

@@ -1,5 +1,6 @@
 import { proposeGrid } from "@hindglance/core/chain/proposeGrid";
-import { type Crs, LONLAT, isGeographic, transformer } from "@hindglance/core/geodesy/crs";
+import { type Crs, isGeographic } from "@hindglance/core/geodesy/crs";
+import { ontoGlobe } from "@hindglance/core/grid/globe";
 import { type Grid, outline } from "@hindglance/core/grid/grid";
 import type { Study } from "../../api/types";
 import { number } from "../../lib/format";
@@ -17,7 +18,7 @@ const gridIn = (own: Readonly<Record<string, unknown>>, at: string): Grid => own
 
 /** Corners of the study area, or of the grid where there is none, lon/lat. */
 function cornersOf(study: Study, grid: Grid): [number, number][] {
-  const to = transformer(grid.crs, LONLAT);
+  const to = ontoGlobe(grid);
   return (
     study.studyArea?.coordinates.flatMap((polygon) => polygon[0]!) ??
     outline(grid).map(([x, y]) => to(x, y))
@@ -50,6 +51,7 @@ export function GridSetting({ field, own, about, change }: AboutSetting<GridFiel
       <GridSystem
         crs={grid.crs}
         proposed={proposeGrid(corners, cellM).crs}
+        near={corners[0]!}
         onPick={(crs) => regrid(cellM, crs)}
       />
     </>

@@ -1,3 +1,4 @@
+import { positionDoubt } from "@hindglance/core/grid/doubt";
 import type { Scene, Study } from "../../api/types";
 import { Section } from "../../frame/Section";
 import { Warning } from "../../ui/Messages";
@@ -22,7 +23,9 @@ export function SceneCard({ study, scenes, scene, display, onDisplay }: Props) {
   const { detail } = scene;
   const last = scene.info!.bands.length - 1;
   const band = display.bands[0] > last ? last : display.bands[0];
+  const position = positionDoubt(scene.info!.grid);
   const warnings = [
+    ...(position ? [position] : []),
     ...(detail.leftOut ? [detail.leftOut] : []),
     ...(detail.warnings ?? []),
     ...pairWarnings(study, scenes, scene),

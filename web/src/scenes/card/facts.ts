@@ -1,3 +1,4 @@
+import { isGeographic, metresPerUnit } from "@hindglance/core/geodesy/crs";
 import type { Scene } from "../../api/types";
 import { bytes, dayYear, number, time } from "../../lib/format";
 
@@ -86,8 +87,9 @@ function rasterFacts(scene: Scene, band: number): Fact[] {
   const { detail } = scene;
   const { grid } = scene.info!;
   const { items } = detail;
-  const cell = number(Math.abs(grid.transform[1]), grid.transform[1] < 1 ? 5 : 0);
-  const unit = /longlat/.test(grid.crs.proj4) ? "°" : " m";
+  const size = Math.abs(grid.transform[1]) * metresPerUnit(grid.crs);
+  const cell = number(size, size < 1 ? 5 : 0);
+  const unit = isGeographic(grid.crs) ? "°" : " m";
   const nodata = detail.nodata == null ? "" : `, nodata ${detail.nodata}`;
   return [
     ["Kind", KIND[scene.kind] ?? scene.kind],

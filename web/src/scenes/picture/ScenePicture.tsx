@@ -1,6 +1,6 @@
 import { useMemo, useState } from "react";
 import type OlMap from "ol/Map";
-import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { ontoGlobe } from "@hindglance/core/grid/globe";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
 import { pinRoutes } from "@hindglance/contract/pins";
 import { call } from "../../api/call";
@@ -35,9 +35,9 @@ interface Props {
 
 /** Finds the place on the Earth of a spot of a picture, and gives it to `onSpot`. */
 function lookAt(scene: Scene, node: NodeView, [x, y]: Place, onSpot: (place: Place) => void) {
-  const { crs } = node.info.grid;
-  if (!isSensorFrame(crs)) {
-    onSpot(transformer(crs, LONLAT)(x, y));
+  const { grid } = node.info;
+  if (!isSensorFrame(grid.crs)) {
+    onSpot(ontoGlobe(grid)(x, y));
   } else if (scene.info!.sensor) {
     const body = { line: -y - 0.5, sample: x - 0.5 };
     void call(pinRoutes.place, { params: { id: scene.id }, body }).then(

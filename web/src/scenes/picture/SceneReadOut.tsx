@@ -1,6 +1,6 @@
 import type { BandInfo } from "@hindglance/core/graph/image";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
-import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { ontoGlobe } from "@hindglance/core/grid/globe";
 import type { NodeView, Scene } from "../../api/types";
 import { degrees, number } from "../../lib/format";
 import type { NodeCells } from "../../map/nodeCells";
@@ -23,9 +23,9 @@ function decimalsOf({ role }: BandInfo): number {
 
 /** Where the cursor is: on the Earth, or in the cells of a picture that is not on the map. */
 function placeText({ scene, node, at }: Props): string {
-  const { crs } = node.info.grid;
-  if (!isSensorFrame(crs)) {
-    return degrees(...transformer(crs, LONLAT)(...at));
+  const { grid } = node.info;
+  if (!isSensorFrame(grid.crs)) {
+    return degrees(...ontoGlobe(grid)(...at));
   }
   const across = number(Math.floor(at[0]));
   const down = number(Math.floor(-at[1]));

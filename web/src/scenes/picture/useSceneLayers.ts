@@ -2,7 +2,8 @@ import { useMemo } from "react";
 import type BaseLayer from "ol/layer/Base";
 import type WebGLTileLayer from "ol/layer/WebGLTile";
 import type DataTile from "ol/source/DataTile";
-import { type Crs, LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { ontoGrid } from "@hindglance/core/grid/globe";
+import type { Grid } from "@hindglance/core/grid/grid";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
 import { RangeDoppler, type SensorModel } from "@hindglance/core/radar/sensor";
 import type { NodeView, Scene, Study } from "../../api/types";
@@ -51,9 +52,9 @@ function valuesLayer(source: DataTile, look: Look): WebGLTileLayer {
  * Where a mark is drawn. Lines of sensor geometry run downwards on the map; on a picture without
  * position no place can be found.
  */
-function markPlaces(sensor: SensorModel | undefined, crs: Crs): (mark: PlaceMark) => Place {
-  if (!isSensorFrame(crs)) {
-    const onMap = transformer(LONLAT, crs);
+function markPlaces(sensor: SensorModel | undefined, grid: Grid): (mark: PlaceMark) => Place {
+  if (!isSensorFrame(grid.crs)) {
+    const onMap = ontoGrid(grid);
     return (mark) => onMap(...mark.place);
   }
   if (!sensor) {
@@ -99,15 +100,15 @@ export function useSceneLayers(parts: Parts): BaseLayer[] {
     node.info.grid.crs,
   );
   const { sensor } = scene.info!;
-  const { crs } = node.info.grid;
+  const { grid } = node.info;
   const pins = useMemo(() => {
-    const placeOf = markPlaces(sensor, crs);
+    const placeOf = markPlaces(sensor, grid);
     const placed = marks.map((mark): Mark => ({
       at: placeOf(mark),
       name: mark.name,
       state: mark.state,
     }));
     return pinLayer(placed.filter((mark) => mark.at.every(Number.isFinite)));
-  }, [marks, sensor, crs]);
+  }, [marks, sensor, grid]);
   return useMemo(() => [picture, ...outline, pins], [picture, outline, pins]);
 }

@@ -2,6 +2,7 @@ import type { ReactNode } from "react";
 import { measureUnit } from "@hindglance/core/change/measures/all";
 import type { ChangeMap, SceneRecord } from "../../api/types";
 import { dayYear, time } from "../../lib/format";
+import { Warning } from "../../ui/Messages";
 import { Prepared, isPrepared } from "./Prepared";
 import { groupsSaid, limitsSaid, measureSaid, sentence } from "./sentences";
 
@@ -21,6 +22,7 @@ const SceneOf = ({ record }: { record: SceneRecord }) => (
     {record.name}
     {record.acquiredAt ? `, ${dayYear(record.acquiredAt)} ${time(record.acquiredAt)}` : ""}
     {record.band ? `, ${record.band}` : ""} <FileLine file={record.file} sha256={record.sha256} />
+    {record.position && <Warning>{record.position}</Warning>}
   </>
 );
 

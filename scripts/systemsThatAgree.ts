@@ -1,0 +1,54 @@
+// Prints the codes of coordinate systems that come out here as the registry's own program has them, and
+// how far off those are that are further off than is stated: run by scripts/coordinateSystems.mjs.
+import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { crsAt } from "@hindglance/formats/crs/epsg";
+import { type CoordinateSystem, allSystems } from "@hindglance/formats/crs/systems";
+import check from "@hindglance/formats/crs/tables/check.json";
+
+const METRES_A_DEGREE = 111_195;
+/** Metres that two computations of the same may differ by. */
+const SAME_M = 0.02;
+/** What is further off than this, beyond what is stated, is not the same. */
+const MOST_M = 50;
+/** Where no accuracy is stated, a difference of a datum is not more. */
+const UNKNOWN_M = 1500;
+
+function metresApart([lon, lat]: readonly number[], [otherLon, otherLat]: readonly number[]) {
+  const turn = lon! - otherLon!;
+  const across = (turn - 360 * Math.round(turn / 360)) * Math.cos((lat! * Math.PI) / 180);
+  return METRES_A_DEGREE * Math.hypot(across, lat! - otherLat!);
+}
+
+/**
+ * Metres that a system is off at most, 0 where it is as close as is stated; null where it is not the
+ * same system.
+ */
+function offOf(system: CoordinateSystem): number | null {
+  let most = 0;
+  for (const [x, y, lon, lat] of check[system.code] ?? []) {
+    const crs = crsAt(system, [[x, y]]);
+    const away = metresApart(transformer(crs, LONLAT)(x, y), [lon, lat]);
+    const { accuracy = 0 } = crs;
+    if (!(away <= (accuracy === null ? UNKNOWN_M : accuracy + MOST_M))) {
+      return null;
+    }
+    most = Math.max(most, away > (accuracy ?? UNKNOWN_M) + SAME_M ? away : 0);
+  }
+  return most;
+}
+
+/** Codes that are kept, and how far off those are that are further off than is stated. */
+const kept: [code: string, off: number][] = [];
+for (const system of await allSystems()) {
+  try {
+    const off = offOf(system);
+    if (off === null) {
+      console.error(`${system.code} ${system.name} comes out otherwise`);
+    } else {
+      kept.push([system.code, Math.ceil(off)]);
+    }
+  } catch (error) {
+    console.error(`${system.code} ${system.name}: ${String(error)}`);
+  }
+}
+console.log(JSON.stringify(kept));
