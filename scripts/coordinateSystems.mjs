@@ -232,7 +232,9 @@ function projectionOf({ proj, crs, base }) {
   const own = parametersOf(proj);
   const unit = crs.base_crs ? null : crs.coordinate_system.axis[0].unit;
   const ellipsoid = ellipsoidOf(base, proj);
-  if (own.proj === "ob_tran" || (unit && unit !== "degree") || !isEarth(ellipsoid)) {
+  // A withdrawn code or two has a scale of a millionth: a unit was taken for another.
+  const isScaled = Math.abs(Math.abs(Number(own.k ?? own.k_0 ?? 1)) - 1) < 0.5;
+  if (own.proj === "ob_tran" || (unit && unit !== "degree") || !isEarth(ellipsoid) || !isScaled) {
     return null;
   }
   const kept = Object.entries(own).filter(([key]) => !NOT_KEPT.has(key));
@@ -252,7 +254,8 @@ async function systemOf(code) {
   }
   const { crs, base } = told;
   return {
-    name: crs.name,
+    // Cities in names of local grids are written short.
+    name: crs.name.replace(/San F\w+o/, "SF"),
     projection,
     datum: base.id ? `${base.id.authority}:${base.id.code}` : await codeNamed(base.name),
     area: boxOf(crs.bbox ?? crs.usages?.[0]?.bbox) ?? [-180, -90, 180, 90],
