@@ -189,3 +189,83 @@ test("an upload that is asked for eight times at once becomes one scene", async 
     .body;
   expect(scenes.filter(({ fileName }) => fileName === "twice_20250503_VV.tif")).toHaveLength(1);
 });
+
+describe("a scene of another study", () => {
+  let foreign: string;
+  beforeAll(async () => {
+    const named = { name: "Another", hazard: "flood" };
+    const other = (await testServer.call<{ id: string }>("POST", "/studies", named)).body.id;
+    const picture = await testServer.importScene(
+      other,
+      "far_20250502_VV.tif",
+      radarTiff(64, 64, 5, [10, 30]),
+    );
+    expect((await testServer.ended(picture.runId)).state).toBe("done");
+    foreign = picture.id;
+  }, 60_000);
+
+  const refused = async (method: string, path: string, body: object, field: string) => {
+    const { status, text } = await raw(method, path, JSON.stringify(body));
+    expect([path, status, text]).toEqual([
+      path,
+      422,
+      expect.stringContaining(`"field":"${field}"`),
+    ]);
+  };
+
+  test("is refused where a pin expects something of it", async () => {
+    const pin = { name: "Ford", lon: 1, lat: 2, expected: null };
+    const expected = { sceneId: foreign, band: "VV", value: 1, tolerance: 1 };
+    const path = `/studies/${study}/pins`;
+    await refused("POST", path, { ...pin, expected }, "expected.sceneId");
+    const { body } = await testServer.call<{ id: string }>("POST", path, pin);
+    await refused("PATCH", `/pins/${body.id}`, { expected }, "expected.sceneId");
+    const kept = (await testServer.call<{ expected: object | null }[]>("GET", path)).body;
+    expect(kept.map((one) => one.expected)).toEqual([null]);
+  });
+
+  test("is refused as a side of a comparison", async () => {
+    const settings = { beforeId: foreign, afterId: null, setup: null };
+    const changes = [
+      { op: "test", path: "", value: null },
+      { op: "replace", path: "", value: settings },
+    ];
+    await refused("PATCH", `/studies/${study}/comparison`, { changes, measure: "no" }, "beforeId");
+  });
+
+  test.each(["radar", "optical"])("is refused by the chain of %s", async (family) => {
+    const path = `/studies/${study}/prepare?family=${family}`;
+    const view = (
+      await testServer.call<{ chain: object }>("GET", `/studies/${study}/prepare?family=${family}`)
+    ).body;
+    const state = { chain: view.chain, exceptions: {}, heldOut: [foreign] };
+    await refused("PUT", path, state, "heldOut");
+    const own = { ...state, heldOut: [], exceptions: { [foreign]: {} } };
+    await refused("PUT", path, own, "exceptions");
+  });
+
+  test("is refused as a reference of Align", async () => {
+    const scenes = (await testServer.call<{ id: string }[]>("GET", `/studies/${study}/scenes`))
+      .body;
+    const place = {
+      kind: "points",
+      referenceId: foreign,
+      model: "polynomial1",
+      smoothing: 0,
+      kernel: "cubic",
+      points: [],
+    };
+    await refused(
+      "PUT",
+      `/studies/${study}/align/${scenes[0]!.id}`,
+      { place },
+      "place.referenceId",
+    );
+    const { status } = await raw(
+      "PUT",
+      `/studies/${study}/align/${foreign}`,
+      JSON.stringify({ place: null }),
+    );
+    expect(status).toBe(404);
+  });
+});

@@ -15,6 +15,7 @@ import { findTally } from "../db/nodes";
 import { type Study, findStudy, lockStudy, updateStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import { type Comparison, comparisonOf, sidesNotRun } from "../products/comparison";
+import { requireOwnScenes } from "../products/ownScenes";
 
 import { changedSettings } from "./changes";
 import { compareNodes, measureAreasOf } from "./compare";
@@ -130,6 +131,11 @@ export function comparisonRoutes(api: Router, services: Services): void {
       }
       const next = changedSettings(settingsOf(old), changes, "comparison");
       const compare = next === null ? null : checked(comparisonSchema, next, "body");
+      await requireOwnScenes(client, id, {
+        beforeId: [compare?.beforeId],
+        afterId: [compare?.afterId],
+        "setup.coverId": [compare?.setup?.coverId],
+      });
       return (await updateStudy(client, id, { compare }))!;
     });
     const view = await viewOf(services, study, { measure, page });

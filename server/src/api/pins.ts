@@ -4,6 +4,7 @@ import type { Router } from "express";
 import { createPin, deletePin, listPins, updatePin } from "../db/pins";
 import { addToLedger, findStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
+import { requireOwnScenes } from "../products/ownScenes";
 import { placeOf, valuesAt } from "../products/values";
 import type { Services } from "./services";
 
@@ -19,6 +20,7 @@ export function pinRoutes(api: Router, services: Services): void {
       if (!(await findStudy(client, studyId))) {
         throw notFound("study");
       }
+      await requireOwnScenes(client, studyId, { "expected.sceneId": [body.expected?.sceneId] });
       const ownPin = await createPin(client, {
         studyId,
         name: body.name,
@@ -38,16 +40,15 @@ export function pinRoutes(api: Router, services: Services): void {
     return new Reply(201, pin);
   });
   serve(api, routes.update, async ({ params, body }) => {
-    const pin = await db.withClient((client) =>
-      updatePin(client, params.id, {
-        name: body.name,
-        expected: body.expected,
-      }),
-    );
-    if (!pin) {
-      throw notFound("pin");
-    }
-    return pin;
+    const { name, expected } = body;
+    return db.withTransaction(async (client) => {
+      const pin = await updatePin(client, params.id, { name, expected });
+      if (!pin) {
+        throw notFound("pin");
+      }
+      await requireOwnScenes(client, pin.studyId, { "expected.sceneId": [expected?.sceneId] });
+      return pin;
+    });
   });
   serve(api, routes.remove, async ({ params }) => {
     if (!(await db.withClient((client) => deletePin(client, params.id)))) {

@@ -19,6 +19,7 @@ import { createImage, sweepImages } from "../db/images";
 import { findNode } from "../db/nodes";
 import type { Client } from "../db/pool";
 import { deleteKept, listKept, listOrbits } from "../db/products";
+import { requireOwnScenes } from "../products/ownScenes";
 import { addToLedger, lockStudy, touchStudy, updateStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import { board } from "../products/board";
@@ -163,6 +164,7 @@ async function setChain(
   const { chain, heldOut, ...rest } = checked(prepareStateSchema(family), given, "body");
   const exceptions = checkedExceptions(family, chain, rest.exceptions);
   const state: PrepareState = { chain, exceptions, heldOut };
+  await requireOwnScenes(client, studyId, { heldOut, exceptions: Object.keys(exceptions) });
   requireElevations(await preparation(client, studyId, family, state));
   await updateStudy(client, studyId, { [HOUSES[family].field]: state });
   await addToLedger(client, studyId, "Chain set", { family, ...state });

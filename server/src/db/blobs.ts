@@ -105,13 +105,14 @@ export const setBlobDetail = async (client: Client, id: string, detail: object):
   await client.query("UPDATE blob SET detail = $2 WHERE id = $1", [id, detail]);
 };
 
-/** Says what a file is kept for. */
+/** Says what a file is kept for; false where that is so already, or the file is gone. */
 export const setBlobPurpose = async (
   client: Client,
   id: string,
   purpose: string,
-): Promise<void> => {
-  await client.query("UPDATE blob SET purpose = $2 WHERE id = $1", [id, purpose]);
+): Promise<boolean> => {
+  const sql = "UPDATE blob SET purpose = $2 WHERE id = $1 AND purpose <> $2";
+  return ((await client.query(sql, [id, purpose])).rowCount ?? 0) > 0;
 };
 
 /** Gives a blob the name and checksum of the folder that it stands for. */

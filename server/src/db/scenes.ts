@@ -72,6 +72,24 @@ export const listScenes = async (client: Client, study: string): Promise<Scene[]
 export const findScene = async (client: Client, id: string): Promise<Scene | null> =>
   (await client.query<Scene>(`SELECT ${COLUMNS} ${FROM} WHERE s.id = $1`, [id])).rows[0] ?? null;
 
+/** A scene among some that belongs to another study; null where there is none. */
+export const foreignScene = async (
+  client: Client,
+  study: string,
+  ids: readonly string[],
+): Promise<string | null> =>
+  (
+    await client.query<{ id: string }>(
+      `
+        SELECT id
+        FROM scene
+        WHERE id::text = ANY ($2::text[]) AND study_id <> $1
+        LIMIT 1
+      `,
+      [study, ids.map((id) => id.toLowerCase())],
+    )
+  ).rows[0]?.id ?? null;
+
 /** A scene of a study that was made of a file with this checksum, and where it lies. */
 export const findTwin = async (
   client: Client,

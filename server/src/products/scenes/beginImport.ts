@@ -2,6 +2,7 @@ import { setBlobPurpose } from "../../db/blobs";
 import type { Client } from "../../db/pool";
 import { type Scene, createScene, findScene, setSceneRun } from "../../db/scenes";
 import { touchStudy } from "../../db/studies";
+import { AppError } from "../../errors";
 import type { Submit } from "../plans";
 
 /** A scene whose cells follow in a run. */
@@ -20,7 +21,10 @@ interface Import {
   params: object;
 }
 
-/** Writes a scene down, keeps its files for the run that reads them, and begins that. */
+/**
+ * Writes a scene down, keeps its files for the run that reads them, and begins that.
+ * @throws AppError 409 where a file became a scene meanwhile: several may ask for it at once
+ */
 export async function beginImport(
   submit: Submit,
   client: Client,
@@ -29,7 +33,9 @@ export async function beginImport(
   const { studyId } = scene;
   const sceneId = await createScene(client, scene);
   for (const id of blobIds) {
-    await setBlobPurpose(client, id, "import");
+    if (!(await setBlobPurpose(client, id, "import"))) {
+      throw new AppError(409, "alreadyThere", "This upload is being imported already", "uploadId");
+    }
   }
   const runId = await submit({ studyId, kind, title, params: { sceneId, ...params } });
   await setSceneRun(client, sceneId, runId);
