@@ -139,6 +139,15 @@ describe("settings", () => {
       4.4,
     ]);
   });
+  test("a study grid may be in a system whose accuracy is stated, not known, or in a file's own", () => {
+    for (const accuracy of [2, null]) {
+      const crs = { code: `own: ${"long ".repeat(20)}`, proj4: "+proj=tmerc +lon_0=-2", accuracy };
+      const looks = { looks: 4.4, rangeLooks: 2, azimuthLooks: 2 };
+      const abroad = floodChain({ ...grid, crs }, { elevationId: null, ...looks });
+      expect(CHAIN_SCHEMAS.radar.validateSync(abroad, { strict: true })).toEqual(abroad);
+    }
+  });
+
   test("an exception changes one date alone", () => {
     const exceptions = { a: { speckle: { on: true, filter: "median" as const } } };
     expect(settingsOf(RADAR_STEPS, chain, exceptions, "a").speckle).toEqual({

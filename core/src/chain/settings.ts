@@ -30,9 +30,10 @@ export const gridSchema: yup.ISchema<Grid> = yup
   .object({
     crs: yup
       .object({
-        code: yup.string().max(60).required(),
+        code: yup.string().max(200).required(),
         proj4: yup.string().max(500).required(),
-        name: yup.string().max(120),
+        name: yup.string().max(200),
+        accuracy: yup.number().min(0).nullable().optional(),
       })
       .noUnknown()
       .required(),
