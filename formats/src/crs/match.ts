@@ -98,6 +98,29 @@ function isSame(a: Forward, b: Forward, system: CoordinateSystem): boolean {
   }
 }
 
+/** Degrees of prime meridians that definitions call by a name. */
+const MERIDIANS: Record<string, number> = {
+  lisbon: -9.131906111111,
+  paris: 2.337229166667,
+  bogota: -74.080916666667,
+  madrid: -3.687938888889,
+  rome: 12.452333333333,
+  bern: 7.439583333333,
+  jakarta: 106.807719444444,
+  ferro: -17.666666666667,
+  brussels: 4.367975,
+  stockholm: 18.058277777778,
+  athens: 23.7163375,
+  oslo: 10.722916666667,
+};
+const SAME_DEG = 1e-6;
+
+/** The prime meridian of a definition in degrees. */
+function meridianOf(projection: string): number {
+  const word = wordOf(projection, "pm") ?? "0";
+  return MERIDIANS[word] ?? Number(word);
+}
+
 /** Whether two definitions have one ellipsoid, its axes to so many metres. */
 function sameEllipsoid(a: string, b: string, within = SAME_M): boolean {
   const axes = (text: string) => {
@@ -113,10 +136,11 @@ const ROUNDED_M = 2;
 
 /** Those of some geographic systems that have the ellipsoid of a definition. */
 async function ofEllipsoid(datums: readonly Datum[], projection: string): Promise<Datum[]> {
-  const systems = await Promise.all(datums.map(({ code }) => findSystem(code)));
-  return datums.filter((_datum, k) => {
-    const own = systems[k]?.projection;
-    return own !== undefined && sameEllipsoid(own, projection, ROUNDED_M);
+  const systems = await allSystems();
+  return datums.filter(({ code }) => {
+    // The geographic system itself may not be computable, in grads for one, where others on it are.
+    const own = systems.find((system) => system.datum?.code === code);
+    return own !== undefined && sameEllipsoid(own.projection, projection, ROUNDED_M);
   });
 }
 
@@ -139,8 +163,7 @@ async function equalSystem(
       codes.has(system.datum?.code ?? "") &&
       isLonLat(system.projection) === isLonLat(projection) &&
       sameEllipsoid(system.projection, projection) &&
-      Number(wordOf(system.projection, "pm") ?? 0).toFixed(6) ===
-        Number(wordOf(projection, "pm") ?? 0).toFixed(6),
+      Math.abs(meridianOf(system.projection) - meridianOf(projection)) < SAME_DEG,
   );
   const equal = candidates.filter((system) => {
     const other = forwardOf(system.projection);
