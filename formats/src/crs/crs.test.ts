@@ -284,6 +284,25 @@ describe("keys of a GeoTIFF", () => {
     expect(own!.proj4).toContain("+towgs84=446.448");
   });
 
+  test("on a system with another prime meridian count from it", async () => {
+    // A conic of one parallel, its longitude counted from Paris, its angles in grads.
+    const keys = {
+      ...OWN,
+      GeographicTypeGeoKey: 4807,
+      GeogAngularUnitsGeoKey: 9105,
+      ProjCoordTransGeoKey: 9,
+      ProjNatOriginLongGeoKey: 0,
+      ProjNatOriginLatGeoKey: 52,
+      ProjScaleAtNatOriginGeoKey: 0.99987742,
+      ProjFalseEastingGeoKey: 600_000,
+      ProjFalseNorthingGeoKey: 2_200_000,
+    };
+    const crs = (await crsOfGeoKeys(keys, []))!;
+    expect(crs.code).toBe("EPSG:27572");
+    // Its origin lies on the meridian of Paris at 46.8 degrees, moved by the shift of the datum.
+    expect(metresApart(placeIn(crs, 600_000, 2_200_000), [2.33722917, 46.8])).toBeLessThan(100);
+  });
+
   test("read the text that some programs put into a citation", async () => {
     const keys = { ...OWN, GTCitationGeoKey: `ESRI PE String = ${UTM_27S}|` };
     expect(await crsOfGeoKeys(keys, [])).toMatchObject({ code: "EPSG:32727" });

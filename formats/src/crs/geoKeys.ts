@@ -1,8 +1,14 @@
 import type { Crs } from "@hindglance/core/geodesy/crs";
 import { type Places, crsOfEpsg } from "./epsg";
-import { crsOfDefinition, crsOfWkt, datumsSaid } from "./match";
-import { type Values, ellipsoidText, geographicText, projectedText, refused } from "./projections";
-import { findSystem } from "./systems";
+import { crsOfDefinition, crsOfWkt, datumsSaid, systemOn } from "./match";
+import {
+  type Values,
+  meridianOf,
+  ellipsoidText,
+  geographicText,
+  projectedText,
+  refused,
+} from "./projections";
 
 /** Keys of a GeoTIFF's key directory by their names in the specification (OGC 19-008r4). */
 export type GeoKeys = Record<string, unknown>;
@@ -171,10 +177,6 @@ function projectionOf(keys: GeoKeys, degrees: number, metres: number) {
   throw refused(`the file (${nameOf(keys)}) names no projection that is known here`);
 }
 
-/** A word of a PROJ string. */
-const wordOf = (text: string, key: string): string | undefined =>
-  new RegExp(`\\+${key}=(\\S+)`).exec(text)?.[1];
-
 interface Base {
   ellipsoid: string;
   meridian: number;
@@ -207,22 +209,20 @@ function datumOf(keys: GeoKeys) {
   };
 }
 
-/** Ellipsoid and prime meridian of a system of the file's own: as it gives them, or as the registry does. */
+/** Ellipsoid and prime meridian of a system of the file's own: as the registry has them, or as it gives them. */
 async function baseOf(keys: GeoKeys, degrees: number): Promise<Base> {
   const own = ownBase(keys, degrees);
-  if (own && !codeOf(keys, "GeographicType", "GeodeticCRS")) {
-    return own;
+  const isCoded = codeOf(keys, "GeographicType", "GeodeticCRS") > 0;
+  const [datum] = isCoded || !own ? await datumsSaid(datumOf(keys)) : [];
+  const known = datum && (await systemOn(datum));
+  if (known) {
+    const ellipsoid = known.projection.split(" ").filter((word) => /^\+(a|b|rf)=/.test(word));
+    return { ellipsoid: ellipsoid.join(" "), meridian: meridianOf(known.projection) };
   }
-  const [datum] = await datumsSaid(datumOf(keys));
-  const text = datum ? (await findSystem(datum.code))?.projection : null;
-  if (!text) {
-    if (own) {
-      return own;
-    }
+  if (!own) {
     throw refused(`the file (${nameOf(keys)}) names no ellipsoid`);
   }
-  const ellipsoid = text.split(" ").filter((word) => /^\+(a|b|rf)=/.test(word));
-  return { ellipsoid: ellipsoid.join(" "), meridian: Number(wordOf(text, "pm") ?? 0) };
+  return own;
 }
 
 /** The shift that a file brings itself, as seven parameters. */

@@ -11,7 +11,7 @@ import {
   definitionOf,
   findSystem,
 } from "./systems";
-import { plainName } from "./projections";
+import { meridianOf, plainName, wordOf } from "./projections";
 import { type WktSystem, systemOfWkt } from "./wkt";
 import { type WktNode, findNode, nameOf, parseWkt } from "./wktTree";
 
@@ -40,12 +40,6 @@ export async function datumsSaid(said: DatumSaid): Promise<Datum[]> {
 }
 
 const isLonLat = (projection: string): boolean => projection.startsWith("+proj=longlat");
-
-const wordOf = (projection: string, key: string): string | undefined =>
-  projection
-    .split(" ")
-    .find((word) => word.startsWith(`+${key}=`))
-    ?.slice(key.length + 2);
 
 /** Degrees around its origin in which a system without an area of use is looked at. */
 const AROUND = 1;
@@ -98,28 +92,8 @@ function isSame(a: Forward, b: Forward, system: CoordinateSystem): boolean {
   }
 }
 
-/** Degrees of prime meridians that definitions call by a name. */
-const MERIDIANS: Record<string, number> = {
-  lisbon: -9.131906111111,
-  paris: 2.337229166667,
-  bogota: -74.080916666667,
-  madrid: -3.687938888889,
-  rome: 12.452333333333,
-  bern: 7.439583333333,
-  jakarta: 106.807719444444,
-  ferro: -17.666666666667,
-  brussels: 4.367975,
-  stockholm: 18.058277777778,
-  athens: 23.7163375,
-  oslo: 10.722916666667,
-};
+/** Prime meridians are one where they are this close, in degrees. */
 const SAME_DEG = 1e-6;
-
-/** The prime meridian of a definition in degrees. */
-function meridianOf(projection: string): number {
-  const word = wordOf(projection, "pm") ?? "0";
-  return MERIDIANS[word] ?? Number(word);
-}
 
 /** Whether two definitions have one ellipsoid, its axes to so many metres. */
 function sameEllipsoid(a: string, b: string, within = SAME_M): boolean {
@@ -134,13 +108,19 @@ function sameEllipsoid(a: string, b: string, within = SAME_M): boolean {
 /** Programs give some ellipsoids with fewer figures than the registry. */
 const ROUNDED_M = 2;
 
+/**
+ * A system that is based on a geographic one and so has its ellipsoid and prime meridian. The
+ * geographic one itself may not be computable, in grads for one.
+ */
+export const systemOn = async ({ code }: Datum): Promise<CoordinateSystem | null> =>
+  (await allSystems()).find((system) => system.datum?.code === code) ?? null;
+
 /** Those of some geographic systems that have the ellipsoid of a definition. */
 async function ofEllipsoid(datums: readonly Datum[], projection: string): Promise<Datum[]> {
-  const systems = await allSystems();
-  return datums.filter(({ code }) => {
-    // The geographic system itself may not be computable, in grads for one, where others on it are.
-    const own = systems.find((system) => system.datum?.code === code);
-    return own !== undefined && sameEllipsoid(own.projection, projection, ROUNDED_M);
+  const systems = await Promise.all(datums.map(systemOn));
+  return datums.filter((_datum, k) => {
+    const own = systems[k];
+    return own && sameEllipsoid(own.projection, projection, ROUNDED_M);
   });
 }
 

@@ -228,3 +228,36 @@ export function projectedText({ method, values, metres, meridian, ellipsoid }: P
   }
   return `${wordsOf({ ...words, ...place, ...unit, pm: meridian || undefined })} ${ellipsoid}`;
 }
+
+/** A word of a PROJ string; undefined where it is not there. */
+export const wordOf = (text: string, key: string): string | undefined =>
+  text
+    .split(" ")
+    .find((word) => word.startsWith(`+${key}=`))
+    ?.slice(key.length + 2);
+
+/** Degrees of prime meridians that definitions call by a name. */
+const MERIDIANS: Record<string, number> = {
+  lisbon: -9.131906111111,
+  paris: 2.337229166667,
+  bogota: -74.080916666667,
+  madrid: -3.687938888889,
+  rome: 12.452333333333,
+  bern: 7.439583333333,
+  jakarta: 106.807719444444,
+  ferro: -17.666666666667,
+  brussels: 4.367975,
+  stockholm: 18.058277777778,
+  athens: 23.7163375,
+  oslo: 10.722916666667,
+};
+
+/** The prime meridian of a definition in degrees. @throws FormatError where its name is not known */
+export function meridianOf(projection: string): number {
+  const word = wordOf(projection, "pm") ?? "0";
+  const degrees = MERIDIANS[word] ?? Number(word);
+  if (!Number.isFinite(degrees)) {
+    throw refused(`its prime meridian, ${word}, is not known`);
+  }
+  return degrees;
+}
