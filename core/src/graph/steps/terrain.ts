@@ -27,7 +27,10 @@ export const slopeStep: Step<Record<string, never>> = {
   compute([block], out, { inputs }) {
     const grid = inputs[0]!.grid;
     const { width, height, row, col } = out.window;
-    let [cx, cy] = cellSize(grid).map((size) => size * metresPerUnit(grid.crs)) as [number, number];
+    const unit = metresPerUnit(grid.crs);
+    let [cx, cy] = cellSize(grid);
+    cx *= unit;
+    cy *= unit;
     if (isGeographic(grid.crs)) {
       const lat = toMap(grid, col, row + height / 2)[1];
       const r = radiiOfCurvature(lat);
