@@ -12,8 +12,8 @@ import {
   findSystem,
 } from "./systems";
 import { meridianOf, plainName, wordOf } from "./projections";
-import { type WktSystem, systemOfWkt } from "./wkt";
-import { type WktNode, findNode, nameOf, parseWkt } from "./wktTree";
+import { type WktSystem, codeOfWkt, systemOfWkt } from "./wkt";
+import { parseWkt } from "./wktTree";
 
 /** Two definitions are one system where they put places this close together, in metres. */
 const SAME_M = 0.01;
@@ -172,7 +172,7 @@ function ownOn(projection: string, name: string, datum: Datum, places: Places): 
  * @throws FormatError where its datum is not known and no shift is given
  */
 export async function crsOfDefinition(
-  { name, projection, datum, shift }: Omit<WktSystem, "code">,
+  { name, projection, datum, shift }: WktSystem,
   places: Places = [],
 ): Promise<Crs> {
   const datums = await ofEllipsoid(await datumsSaid(datum), projection);
@@ -195,16 +195,6 @@ export async function crsOfDefinition(
   );
 }
 
-/** The code that the text of a system that cannot be computed gives itself, where it is in the registry. */
-async function codedSystem(root: WktNode): Promise<CoordinateSystem | null> {
-  const node = findNode(root, "PROJCS", "PROJCRS", "GEOGCS", "GEOGCRS");
-  const id = node?.values.findLast(
-    (value): value is WktNode =>
-      typeof value === "object" && (value.keyword === "AUTHORITY" || value.keyword === "ID"),
-  );
-  return id ? findSystem(`${nameOf(id)}:${String(id.values[1])}`) : null;
-}
-
 /**
  * The coordinate system of a well-known text.
  * @param places where it is used, in the system itself
@@ -216,7 +206,9 @@ export async function crsOfWkt(text: string, places: Places = []): Promise<Crs> 
   try {
     said = systemOfWkt(root);
   } catch (error) {
-    const coded = await codedSystem(root);
+    // What cannot be computed from its parameters may be by its code.
+    const code = codeOfWkt(root);
+    const coded = code ? await findSystem(code) : null;
     if (coded) {
       return usual(coded.code) ?? crsAt(coded, places);
     }

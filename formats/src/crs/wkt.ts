@@ -12,8 +12,6 @@ import { type WktNode, childOf, childrenOf, findNode, nameOf, numberAt } from ".
 /** A coordinate system as a text gives it. */
 export interface WktSystem {
   name: string;
-  /** Code that the text gives itself, "EPSG:…" or "ESRI:…". */
-  code: string | null;
   /** Projection and ellipsoid as a PROJ string, without its shift. */
   projection: string;
   /** What the geographic system and its datum are called, and their codes where the text has them. */
@@ -32,6 +30,12 @@ function codeOf(node: WktNode): string | null {
   const authority = own ? nameOf(own).toUpperCase() : "";
   const code = own ? String(own.values[1]) : "";
   return /^(EPSG|ESRI)$/.test(authority) && /^\d+$/.test(code) ? `${authority}:${code}` : null;
+}
+
+/** The code that a text gives its system, "EPSG:…" or "ESRI:…"; null where it gives none. */
+export function codeOfWkt(root: WktNode): string | null {
+  const node = findNode(root, ...PROJECTED) ?? findNode(root, ...GEOGRAPHIC);
+  return node && codeOf(node);
 }
 
 const unitOf = (node: WktNode, ...keywords: string[]): number | null => {
@@ -211,7 +215,6 @@ export function systemOfWkt(root: WktNode): WktSystem {
   const datumCode = datum && codeOf(datum);
   return {
     name: nameOf(node),
-    code: codeOf(node),
     projection: projected ? projectedOf(projected, geographic) : geographicOf(geographic),
     datum: {
       names: [geographic, ...(datum ? [datum] : [])].map(nameOf),
