@@ -5,6 +5,7 @@ import {
   transformer,
   utm,
 } from "@hindglance/core/geodesy/crs";
+import { nearLongitude, withoutLeap } from "@hindglance/core/grid/globe";
 import { type CoordinateSystem, type LonLatBox, crsOn, requireSystem } from "./systems";
 
 /** Places in a coordinate system, such as the corners of an image: easting or longitude first. */
@@ -13,16 +14,14 @@ type Place = readonly [x: number, y: number];
 
 /** Longitudes around one of them, so that a box over the date line is not one around the Earth. */
 function boxAround(points: Places): LonLatBox {
-  const first = points[0]![0];
-  const lons = points.map(([lon]) => lon - 360 * Math.round((lon - first) / 360));
+  const lons = withoutLeap(points).map(([lon]) => lon);
   const lats = points.map(([, lat]) => lat);
-  const within = (lon: number) => lon - 360 * Math.floor((lon + 180) / 360);
   const [west, east] = [Math.min(...lons), Math.max(...lons)];
   const isAll = east - west >= 360;
   return [
-    isAll ? -180 : within(west),
+    isAll ? -180 : nearLongitude(west, 0),
     Math.min(...lats),
-    isAll ? 180 : within(east),
+    isAll ? 180 : nearLongitude(east, 0),
     Math.max(...lats),
   ];
 }
@@ -40,16 +39,17 @@ function groundOf({ projection }: CoordinateSystem, places: Places): LonLatBox |
  * its area of use.
  */
 export function crsAt(system: CoordinateSystem, places: Places = []): Crs {
-  return crsOn(system, groundOf(system, places) ?? undefined);
+  return usualCrs(system.code) ?? crsOn(system, groundOf(system, places) ?? undefined);
 }
 
 /** WGS 84 and its UTM zones in the words that everything here has for them; null for other codes. */
-export function usualCrs(code: number): Crs | null {
-  if (code === 4326) {
+function usualCrs(code: string): Crs | null {
+  const [, south, zone] = /^EPSG:32([67])(\d\d)$/.exec(code) ?? [];
+  if (code === LONLAT.code) {
     return LONLAT;
   }
-  const isZone = (code > 32600 && code <= 32660) || (code > 32700 && code <= 32760);
-  return isZone ? utm(code % 100, code > 32700) : null;
+  const number = Number(zone);
+  return number >= 1 && number <= 60 ? utm(number, south === "7") : null;
 }
 
 /**
@@ -58,10 +58,11 @@ export function usualCrs(code: number): Crs | null {
  * @throws FormatError for a code that has no computable definition there
  */
 export const crsOfEpsg = async (code: number, places: Places = []): Promise<Crs> =>
-  usualCrs(code) ?? crsAt(await requireSystem(`EPSG:${code}`), places);
+  usualCrs(`EPSG:${code}`) ?? crsAt(await requireSystem(`EPSG:${code}`), places);
 
 /** The same for a place in longitude and latitude. @throws FormatError */
 export async function crsOfEpsgAt(code: number, [lon, lat]: Place): Promise<Crs> {
-  const west = lon - 360 * Math.round(lon / 360);
-  return usualCrs(code) ?? crsOn(await requireSystem(`EPSG:${code}`), [west, lat, west, lat]);
+  const west = nearLongitude(lon, 0);
+  const name = `EPSG:${code}`;
+  return usualCrs(name) ?? crsOn(await requireSystem(name), [west, lat, west, lat]);
 }

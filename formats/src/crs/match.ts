@@ -1,7 +1,7 @@
 import proj4 from "proj4";
 import type { Crs } from "@hindglance/core/geodesy/crs";
 import { FormatError } from "../errors";
-import { type Places, crsAt, usualCrs } from "./epsg";
+import { type Places, crsAt } from "./epsg";
 import {
   type CoordinateSystem,
   type Datum,
@@ -154,9 +154,6 @@ async function equalSystem(
   return equal.sort((a, b) => order(a) - order(b) || byCode(a, b))[0] ?? null;
 }
 
-const usual = (code: string): Crs | null =>
-  code.startsWith("EPSG:") ? usualCrs(Number(code.slice(5))) : null;
-
 /** A system that is in no registry, on a datum that is. */
 function ownOn(projection: string, name: string, datum: Datum, places: Places): Crs {
   const area: LonLatBox = [-180, -90, 180, 90];
@@ -178,7 +175,7 @@ export async function crsOfDefinition(
   const datums = await ofEllipsoid(await datumsSaid(datum), projection);
   const known = await equalSystem(projection, datums);
   if (known) {
-    return usual(known.code) ?? crsAt(known, places);
+    return crsAt(known, places);
   }
   const sameDatum = datums[0];
   if (sameDatum) {
@@ -210,7 +207,7 @@ export async function crsOfWkt(text: string, places: Places = []): Promise<Crs> 
     const code = codeOfWkt(root);
     const coded = code ? await findSystem(code) : null;
     if (coded) {
-      return usual(coded.code) ?? crsAt(coded, places);
+      return crsAt(coded, places);
     }
     throw error;
   }
