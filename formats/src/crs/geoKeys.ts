@@ -3,11 +3,13 @@ import { type Places, crsOfEpsg } from "./epsg";
 import { crsOfDefinition, crsOfWkt, datumsSaid, systemOn } from "./match";
 import {
   type Values,
-  meridianOf,
+  ellipsoidIn,
   ellipsoidText,
   geographicText,
+  meridianOf,
   projectedText,
   refused,
+  sevenOf,
 } from "./projections";
 
 /** Keys of a GeoTIFF's key directory by their names in the specification (OGC 19-008r4). */
@@ -209,15 +211,18 @@ function datumOf(keys: GeoKeys) {
   };
 }
 
-/** Ellipsoid and prime meridian of a system of the file's own: as the registry has them, or as it gives them. */
+/**
+ * Ellipsoid and prime meridian of a system of the file's own: as the registry has them, or as it gives
+ * them. @throws FormatError where neither is there
+ */
 async function baseOf(keys: GeoKeys, degrees: number): Promise<Base> {
   const own = ownBase(keys, degrees);
   const isCoded = codeOf(keys, "GeographicType", "GeodeticCRS") > 0;
   const [datum] = isCoded || !own ? await datumsSaid(datumOf(keys)) : [];
   const known = datum && (await systemOn(datum));
   if (known) {
-    const ellipsoid = known.projection.split(" ").filter((word) => /^\+(a|b|rf)=/.test(word));
-    return { ellipsoid: ellipsoid.join(" "), meridian: meridianOf(known.projection) };
+    const { projection } = known;
+    return { ellipsoid: ellipsoidIn(projection), meridian: meridianOf(projection) };
   }
   if (!own) {
     throw refused(`the file (${nameOf(keys)}) names no ellipsoid`);
@@ -226,14 +231,8 @@ async function baseOf(keys: GeoKeys, degrees: number): Promise<Base> {
 }
 
 /** The shift that a file brings itself, as seven parameters. */
-function shiftOf(keys: GeoKeys): number[] | null {
-  const value = keys.GeogTOWGS84GeoKey;
-  const numbers = (Array.isArray(value) ? value : []).map(Number);
-  if (numbers.length !== 3 && numbers.length !== 7) {
-    return null;
-  }
-  return numbers.length === 3 ? [...numbers, 0, 0, 0, 0] : numbers;
-}
+const shiftOf = ({ GeogTOWGS84GeoKey: value }: GeoKeys): number[] | null =>
+  sevenOf((Array.isArray(value) ? value : []).map(Number));
 
 /** A system of the file's own. @throws FormatError */
 async function ownCrs(keys: GeoKeys, isProjected: boolean, places: Places): Promise<Crs> {

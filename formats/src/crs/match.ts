@@ -1,5 +1,6 @@
 import proj4 from "proj4";
 import type { Crs } from "@hindglance/core/geodesy/crs";
+import { METRES_A_DEGREE } from "@hindglance/core/grid/metres";
 import { FormatError } from "../errors";
 import { type Places, crsAt } from "./epsg";
 import {
@@ -11,13 +12,12 @@ import {
   definitionOf,
   findSystem,
 } from "./systems";
-import { meridianOf, plainName, wordOf } from "./projections";
+import { ellipsoidIn, meridianOf, plainName, wordOf } from "./projections";
 import { type WktSystem, codeOfWkt, systemOfWkt } from "./wkt";
 import { parseWkt } from "./wktTree";
 
 /** Two definitions are one system where they put places this close together, in metres. */
 const SAME_M = 0.01;
-const METRES_A_DEGREE = 111_320;
 
 /** What a file says of its geographic system: names of it and its datum, and codes of the registry. */
 export interface DatumSaid {
@@ -64,11 +64,8 @@ type Forward = (place: [number, number]) => [number, number];
 /** From longitude and latitude on a system's own ellipsoid to its coordinates; null where it cannot. */
 function forwardOf(projection: string): Forward | null {
   try {
-    const ellipsoid = projection
-      .split(" ")
-      .filter((word) => /^\+(a|b|rf)=/.test(word))
-      .join(" ");
-    const { forward } = proj4(`+proj=longlat ${ellipsoid} +no_defs`, `${projection} +no_defs`);
+    const geographic = `+proj=longlat ${ellipsoidIn(projection)} +no_defs`;
+    const { forward } = proj4(geographic, `${projection} +no_defs`);
     return (place) => {
       const [x = NaN, y = NaN] = forward([...place], true);
       return [x, y];

@@ -38,23 +38,15 @@ const trueScale =
   (proj: string): Method =>
   (given) => ({ proj, lon_0: given.lon_0, lat_ts: given.lat_1 ?? given.lat_0 });
 
-const lambert: Method = (given) =>
-  given.lat_2 === undefined
-    ? {
-        proj: "lcc",
-        lat_1: given.lat_1 ?? given.lat_0,
-        lat_0: given.lat_0,
-        lon_0: given.lon_0,
-        k_0: given.k,
-      }
-    : {
-        proj: "lcc",
-        lat_1: given.lat_1,
-        lat_2: given.lat_2,
-        lat_0: given.lat_0,
-        lon_0: given.lon_0,
-        k_0: given.k,
-      };
+/** A conic on two parallels, or on one: that of its origin where it names none. */
+const lambert: Method = (given) => ({
+  proj: "lcc",
+  lat_1: given.lat_2 === undefined ? (given.lat_1 ?? given.lat_0) : given.lat_1,
+  lat_2: given.lat_2,
+  lat_0: given.lat_0,
+  lon_0: given.lon_0,
+  k_0: given.k,
+});
 
 /** A stereographic projection from a pole: scaled there, or true along a parallel. */
 const polar =
@@ -235,6 +227,28 @@ export const wordOf = (text: string, key: string): string | undefined =>
     .split(" ")
     .find((word) => word.startsWith(`+${key}=`))
     ?.slice(key.length + 2);
+
+/** The ellipsoid of a definition as part of a PROJ string. */
+export const ellipsoidIn = (projection: string): string =>
+  projection
+    .split(" ")
+    .filter((word) => /^\+(a|b|rf)=/.test(word))
+    .join(" ");
+
+/**
+ * The seven parameters of a shift that a file brings: moves in metres alone, or with rotations in arc
+ * seconds and scale in parts per million. Null where there are neither three nor seven.
+ */
+export function sevenOf(numbers: readonly number[]): number[] | null {
+  switch (numbers.length) {
+    case 3:
+      return [...numbers, 0, 0, 0, 0];
+    case 7:
+      return [...numbers];
+    default:
+      return null;
+  }
+}
 
 /** Degrees of prime meridians that definitions call by a name. */
 const MERIDIANS: Record<string, number> = {

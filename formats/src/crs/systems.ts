@@ -137,7 +137,8 @@ const UNKNOWN_M = 1e6;
 
 /**
  * The shift for a piece of ground: of those that are good for the most of it the most accurate one,
- * one for land before one for the sea, of two equal ones that of the larger area. Null where none is good for any of it.
+ * one for land before one for the sea, of two equal ones that of the larger area, as the registry's own
+ * program does. Null where none is good for any of it.
  */
 export function shiftFor(shifts: readonly Shift[], ground: LonLatBox): Shift | null {
   const shares = shifts.map(({ area }) => shareWithin(ground, area));

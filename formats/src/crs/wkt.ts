@@ -6,6 +6,7 @@ import {
   plainName,
   projectedText,
   refused,
+  sevenOf,
 } from "./projections";
 import { type WktNode, childOf, childrenOf, findNode, nameOf, numberAt } from "./wktTree";
 
@@ -85,7 +86,10 @@ function meridianOf(geographic: WktNode): number {
   return Math.abs(degrees - 2.5969213) < 1e-6 ? 2.33722917 : degrees || 0;
 }
 
-/** Roles of parameters, by all the names that texts give them. */
+/**
+ * Roles of parameters, by all the names that texts give them. Some are read and not needed: a
+ * projection has them always alike, or says the same by its method.
+ */
 const ROLES: Record<string, string> = {
   latitudeoforigin: "lat_0",
   latitudeofnaturalorigin: "lat_0",
@@ -190,14 +194,8 @@ function geographicOf(geographic: WktNode): string {
 }
 
 /** The seven parameters of a shift within the text. */
-function shiftOf(root: WktNode): number[] | null {
-  const node = findNode(root, "TOWGS84");
-  const values = node?.values.filter((value) => typeof value === "number") ?? [];
-  if (values.length !== 3 && values.length !== 7) {
-    return null;
-  }
-  return values.length === 3 ? [...values, 0, 0, 0, 0] : values;
-}
+const shiftOf = (root: WktNode): number[] | null =>
+  sevenOf(findNode(root, "TOWGS84")?.values.filter((value) => typeof value === "number") ?? []);
 
 /**
  * The coordinate system of a well-known text, of either generation and in the dialects of usual
