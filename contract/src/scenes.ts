@@ -8,8 +8,8 @@ import { overTimeAsk } from "./prepare";
 import { route } from "./route";
 import {
   type Of,
-  momentSchema,
   list,
+  momentSchema,
   number,
   ofCore,
   ofCoreOrNull,

@@ -56,6 +56,15 @@ export const isDay = (value: string): boolean =>
   !Number.isNaN(Date.parse(value)) &&
   new Date(`${value}T00:00:00Z`).toISOString().slice(0, 10) === value;
 
+/** Schema of such a day. */
+export const daySchema = () =>
+  yup
+    .string()
+    .matches(/^\d{4}-\d\d-\d\d$/, "${path} must be a date such as 2025-05-02")
+    .test("real", "${path} is not a date", (value) => value == null || isDay(value));
+/** Schema of a day that must be given. */
+export const day = daySchema().required();
+
 const MOMENT = /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d(\.\d+)?)?Z$/;
 
 /** Whether a text is a time in UTC on a day of the calendar. */
@@ -68,12 +77,3 @@ export const momentSchema = () =>
     .string()
     .matches(MOMENT, "${path} must be a UTC time such as 2025-05-02T18:41:10Z")
     .test("real", "${path} is not a date", (value) => value == null || isMoment(value));
-
-/** Schema of such a day. */
-export const daySchema = () =>
-  yup
-    .string()
-    .matches(/^\d{4}-\d\d-\d\d$/, "${path} must be a date such as 2025-05-02")
-    .test("real", "${path} is not a date", (value) => value == null || isDay(value));
-/** Schema of a day that must be given. */
-export const day = daySchema().required();

@@ -12,7 +12,7 @@ const DEEPEST = 60;
  * are absurdly large, and texts with a NUL in them, which the database cannot hold.
  * @throws AppError naming the field
  */
-export function requireSane(value: unknown, path = "", depth = 0): void {
+function requireSane(value: unknown, path = "", depth = 0): void {
   const refuse = (what: string): never => {
     throw new AppError(422, "invalid", `${path || "The request"} ${what}`, path || undefined);
   };

@@ -6,7 +6,7 @@ import { sayError } from "../api/client";
 import { Button } from "../ui/Button";
 import { Labelled, inputStyle } from "../ui/Labelled";
 import { Problem } from "../ui/Messages";
-import { Pick as Choice } from "../ui/Pick";
+import { Pick } from "../ui/Pick";
 import { Pop } from "../ui/Pop";
 
 interface Props {
@@ -29,7 +29,7 @@ export function GridSystem({ crs, proposed, near, onPick }: Props) {
     <div className="mb-2 flex min-h-8 items-center justify-between gap-3">
       <span className="shrink-0">System</span>
       <span className="flex min-w-0 items-center gap-1">
-        <Choice
+        <Pick
           label="Coordinate system"
           className="w-[176px]"
           value={crs.code}
@@ -60,7 +60,7 @@ export function GridSystem({ crs, proposed, near, onPick }: Props) {
 }
 
 /** Finds a coordinate system by its code. */
-function ByCode({ near: [lon, lat], onPick }: Pick<Props, "near" | "onPick">) {
+function ByCode({ near: [lon, lat], onPick }: Omit<Props, "crs" | "proposed">) {
   const [code, setCode] = useState("");
   const [problem, setProblem] = useState<string | null>(null);
   const find = async () => {
