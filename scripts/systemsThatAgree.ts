@@ -3,21 +3,15 @@
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { crsAt } from "@hindglance/formats/crs/epsg";
 import { type CoordinateSystem, allSystems } from "@hindglance/formats/crs/systems";
+import { metresApart } from "@hindglance/formats/testing/metresApart";
 import check from "@hindglance/formats/crs/tables/check.json";
 
-const METRES_A_DEGREE = 111_195;
 /** Metres that two computations of the same may differ by. */
 const SAME_M = 0.02;
 /** What is further off than this, beyond what is stated, is not the same. */
 const MOST_M = 50;
 /** Where no accuracy is stated, a difference of a datum is not more. */
 const UNKNOWN_M = 1500;
-
-function metresApart([lon, lat]: readonly number[], [otherLon, otherLat]: readonly number[]) {
-  const turn = lon! - otherLon!;
-  const across = (turn - 360 * Math.round(turn / 360)) * Math.cos((lat! * Math.PI) / 180);
-  return METRES_A_DEGREE * Math.hypot(across, lat! - otherLat!);
-}
 
 /**
  * Metres that a system is off at most, 0 where it is as close as is stated; null where it is not the

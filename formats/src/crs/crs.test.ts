@@ -2,24 +2,13 @@ import { execFileSync } from "node:child_process";
 import { existsSync } from "node:fs";
 import { type Crs, LONLAT, isGeographic, transformer } from "@hindglance/core/geodesy/crs";
 import { FormatError } from "../errors";
+import { metresApart } from "../testing/metresApart";
 import { crsAt, crsOfEpsg } from "./epsg";
 import { crsOfGeoKeys } from "./geoKeys";
 import { crsOfWkt } from "./match";
 import { requirePlaced } from "./place";
 import { allSystems, crsOn, findSystem, shareWithin, shiftFor } from "./systems";
 import check from "./tables/check.json";
-
-const DEG = Math.PI / 180;
-
-/** Metres between two places in degrees, good to a part in a thousand for near ones. */
-function metresApart(
-  [lon, lat]: readonly number[],
-  [otherLon, otherLat]: readonly number[],
-): number {
-  const turn = lon! - otherLon!;
-  const dLon = turn - 360 * Math.round(turn / 360);
-  return 111_195 * Math.hypot(dLon * Math.cos(lat! * DEG), lat! - otherLat!);
-}
 
 /** A place in a system as longitude and latitude. */
 const placeIn = (crs: Crs, x: number, y: number) => transformer(crs, LONLAT)(x, y);
