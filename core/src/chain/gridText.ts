@@ -1,8 +1,9 @@
-import { isGeographic, metresPerUnit } from "../geodesy/crs";
+import { isGeographic } from "../geodesy/crs";
 import type { Grid } from "../grid/grid";
+import { toldCellSize } from "../grid/metres";
 
 /** Cell size of a grid with its unit. */
-export function gridText({ crs, transform }: Grid): string {
-  const cell = isGeographic(crs) ? transform[1] : transform[1] * metresPerUnit(crs);
-  return isGeographic(crs) ? `${cell.toFixed(6)}°` : `${cell.toFixed(cell % 1 ? 1 : 0)} m`;
+export function gridText(grid: Grid): string {
+  const cell = toldCellSize(grid);
+  return isGeographic(grid.crs) ? `${cell.toFixed(6)}°` : `${cell.toFixed(cell % 1 ? 1 : 0)} m`;
 }

@@ -12,6 +12,9 @@ export const metresOfUnit = (crs: Crs): number =>
 export const largestCellM = (grid: Grid): number =>
   Math.max(...cellSize(grid)) * metresOfUnit(grid.crs);
 
+/** Length of a cell's first side as it is told: metres, or degrees on a grid of degrees. */
+export const toldCellSize = (grid: Grid): number => cellSize(grid)[0] * metresPerUnit(grid.crs);
+
 /** Cell size of a grid in metres, for people: of one in degrees to the whole metre. */
 export const shownCellM = (grid: Grid): number =>
   isGeographic(grid.crs)

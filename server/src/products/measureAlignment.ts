@@ -3,8 +3,8 @@ import type { LevelFit, LevelMethod } from "@hindglance/core/align/levelling";
 import { type OffsetModel, type OffsetResult, offsetPath } from "@hindglance/core/align/offset";
 import { sameBand } from "@hindglance/core/change/setup";
 import { isPictureFrame } from "@hindglance/core/grid/frames";
-import { metresPerUnit } from "@hindglance/core/geodesy/crs";
-import { type Grid, cellSize, squareNorthUp, toMap } from "@hindglance/core/grid/grid";
+import { type Grid, squareNorthUp, toMap } from "@hindglance/core/grid/grid";
+import { toldCellSize } from "@hindglance/core/grid/metres";
 import { AppError } from "../errors";
 import type { StoredSources } from "../eval/sources";
 import type { PreviewPool } from "../preview/pool";
@@ -76,7 +76,7 @@ export async function measureOffset(
     path: offsetPath(found.fit, grid),
     tried: found.tried,
     rmseCells: found.fit.rmseCells,
-    cellM: cellSize(grid)[0] * metresPerUnit(grid.crs),
+    cellM: toldCellSize(grid),
     kernel: "cubic",
     matches: matchesOn(grid, found),
   };

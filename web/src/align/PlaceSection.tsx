@@ -1,6 +1,5 @@
 import { Undo2 } from "lucide-react";
-import { metresPerUnit } from "@hindglance/core/geodesy/crs";
-import { cellSize } from "@hindglance/core/grid/grid";
+import { toldCellSize } from "@hindglance/core/grid/metres";
 import { Section } from "../frame/Section";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
@@ -72,7 +71,7 @@ export function PlaceSection({ studyId, date, reference, history, marking, layin
           place={marking.points}
           picture={date.picture}
           crs={(reference.raw ?? reference.aligned!).info.grid.crs}
-          cellM={cellSize(date.raw!.info.grid)[0] * metresPerUnit(date.raw!.info.grid.crs)}
+          cellM={toldCellSize(date.raw!.info.grid)}
           picked={marking.picked}
           onPick={marking.pick}
           onChange={marking.setPoints}

@@ -1,5 +1,6 @@
-import { isGeographic, metresPerUnit } from "@hindglance/core/geodesy/crs";
-import { type Grid, cellSize } from "@hindglance/core/grid/grid";
+import { isGeographic } from "@hindglance/core/geodesy/crs";
+import type { Grid } from "@hindglance/core/grid/grid";
+import { toldCellSize } from "@hindglance/core/grid/metres";
 import { number } from "../../lib/format";
 
 /** Decimals that the size of a cell is written with. */
@@ -13,7 +14,7 @@ export function cellDecimals(size: number): number {
 /** A grid in a line: cells, their size, the system. */
 export function gridWords(grid: Grid): string {
   const { width, height, crs } = grid;
-  const size = cellSize(grid)[0] * metresPerUnit(crs);
+  const size = toldCellSize(grid);
   const unit = isGeographic(crs) ? "°" : "m";
   const cell = `${number(size, cellDecimals(size))} ${unit}`;
   return `${number(width)} × ${number(height)} cells of ${cell}, ${crs.name ?? crs.code}`;

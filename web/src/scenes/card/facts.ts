@@ -1,4 +1,5 @@
-import { isGeographic, metresPerUnit } from "@hindglance/core/geodesy/crs";
+import { isGeographic } from "@hindglance/core/geodesy/crs";
+import { toldCellSize } from "@hindglance/core/grid/metres";
 import type { Scene } from "../../api/types";
 import { bytes, dayYear, number, time } from "../../lib/format";
 
@@ -87,7 +88,7 @@ function rasterFacts(scene: Scene, band: number): Fact[] {
   const { detail } = scene;
   const { grid } = scene.info!;
   const { items } = detail;
-  const size = Math.abs(grid.transform[1]) * metresPerUnit(grid.crs);
+  const size = toldCellSize(grid);
   const cell = number(size, size < 1 ? 5 : 0);
   const unit = isGeographic(grid.crs) ? "°" : " m";
   const nodata = detail.nodata == null ? "" : `, nodata ${detail.nodata}`;
