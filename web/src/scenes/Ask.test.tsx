@@ -130,9 +130,11 @@ describe("an image", () => {
     const asked = show({
       form: "raster",
       missing: ["crs"],
+      noPosition: "The place 488000, 5182000 of this file is nowhere on the Earth",
       kind: "other",
       acquiredAt: "2025-05-02T00:00:00Z",
     });
+    expect(screen.getByText(/nowhere on the Earth\. Give the system/)).toBeTruthy();
     const code = screen.getByLabelText(/^Coordinate system/);
     await userEvent.type(code, "12");
     expect(isReady()).toBe(false);

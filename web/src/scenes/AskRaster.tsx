@@ -145,7 +145,7 @@ export function AskRaster({ studyId, upload, detail, onAnswer, buttons }: Questi
       {asksFor(detail, "crs") && (
         <Labelled
           label="Coordinate system, EPSG code"
-          hint="Its transform is there, and nothing says in which system."
+          hint={`${detail.noPosition}. Give the system that its coordinates are in.`}
         >
           {text("epsg", { inputMode: "numeric", placeholder: "32727" })}
         </Labelled>

@@ -87,6 +87,7 @@ describe("an image", () => {
     // The file tells the middle of the first cell, the transform its corner.
     expect(said).toMatchObject({ grid: null, transform: [500, 10, 0, 1000, 0, -10] });
     expect("missing" in said && said.missing).toContain("crs");
+    expect("noPosition" in said && said.noPosition).toMatch(/^The world file gives/);
   });
 
   test("whose world file stands alone is missed by its name", async () => {

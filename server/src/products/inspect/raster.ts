@@ -19,6 +19,10 @@ import { nameOf } from "./uploaded";
 /** Bytes of a text beside a picture that are read at most. */
 const MOST_TEXT = 1 << 16;
 
+/** Why a picture with a world file is not on the map. */
+export const NO_SYSTEM =
+  "The world file gives a transform, and nothing says in which coordinate system";
+
 /** Position of a picture from the files beside it. */
 interface Place {
   transform: Affine;
@@ -43,7 +47,8 @@ export function inspectRaster(raster: OpenRaster, name: string, place?: Place): 
   const said = describeScene(raster, name);
   const grid = gridOf(raster, place);
   const transform = place?.transform ?? raster.transform ?? null;
-  const unplaced = { noPosition: raster.noPosition?.message ?? "", transform };
+  const noPosition = place ? NO_SYSTEM : (raster.noPosition?.message ?? "");
+  const unplaced = { noPosition, transform };
   return {
     ...said,
     form: "raster",

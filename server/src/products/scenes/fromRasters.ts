@@ -11,6 +11,7 @@ import type { RasterInspection } from "../../db/inspection";
 import { createImage } from "../../db/images";
 import type { Client } from "../../db/pool";
 import { AppError } from "../../errors";
+import { NO_SYSTEM } from "../inspect/raster";
 import type { ImportParams } from "../plans";
 import { type NewScene, beginImport } from "./beginImport";
 import { classesFrom } from "./classes";
@@ -160,11 +161,7 @@ async function gridFor(detail: RasterInspection, epsg: number | undefined): Prom
     return { crs: pictureFrame(randomUUID()), transform: [0, 1, 0, 0, 0, 1], width, height };
   }
   if (!epsg) {
-    throw invalid(
-      "The world file gives a transform, and nothing says in which coordinate system",
-      "epsg",
-      "Give its EPSG code.",
-    );
+    throw invalid(detail.noPosition || NO_SYSTEM, "epsg", "Give its EPSG code.");
   }
   const crs = await crsOfEpsg(epsg, cornersOf({ transform, width, height }));
   return requirePlaced({ crs, transform, width, height });
