@@ -9,7 +9,7 @@ import { useDraw } from "../../map/useDraw";
 import type { Place } from "../../pins/values";
 import type { Found } from "../archive/archive";
 import type { PlaceMark } from "../picture/useSceneLayers";
-import { type Box, boxOf, inOnePiece, viewOn, worldView } from "./box";
+import { type Box, boxOf, inOnePiece, isBeyond, viewOn, worldView } from "./box";
 import { usePlacesLayers } from "./usePlacesLayers";
 import { landLayer, placeLayer } from "./worldLayers";
 
@@ -76,11 +76,13 @@ export function PlacesMap({ study, scenes, picked, found, pointed, drawing, mark
 function Heading({ scenes, picked, found }: Pick<Props, "scenes" | "picked" | "found">) {
   const count = scenes.filter((scene) => scene.footprint).length;
   const results = found.filter((item) => item.footprint).length;
+  const beyond = scenes.filter(({ footprint }) => footprint && isBeyond(footprint)).length;
   return (
     <div className="pointer-events-none absolute left-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]">
       <b className="mr-2 text-[12px] text-white">Footprints</b>
       {count} {count === 1 ? "scene" : "scenes"}
       {picked?.acquiredAt ? `, ${dayYear(picked.acquiredAt)} in bold` : ""}
+      {beyond > 0 && <span className="ml-2">{beyond} nearer to a pole than this map reaches</span>}
       {results > 0 && <span className="ml-2 text-[#e8c25a]">{results} found</span>}
     </div>
   );

@@ -1,5 +1,5 @@
 import { toLonLat } from "ol/proj";
-import { type Ring, boxOf, inOnePiece, viewOn, worldView } from "./box";
+import { type Ring, boxOf, inOnePiece, isBeyond, viewOn, worldView } from "./box";
 
 const square = (west: number, east: number): Ring => [
   [west, -1],
@@ -16,6 +16,17 @@ describe("an outline", () => {
   test("that does not cross it stays as it is", () => {
     const ring = square(-10, 12);
     expect(inOnePiece(ring)).toBe(ring);
+  });
+});
+
+describe("an outline near a pole", () => {
+  test("is beyond the map where all of it is", () => {
+    const around = (lat: number): Ring => square(-180, 180).map(([lon, y]) => [lon, lat + y]);
+    expect([isBeyond(around(-88)), isBeyond(around(-85.5)), isBeyond(around(20))]).toEqual([
+      true,
+      false,
+      false,
+    ]);
   });
 });
 

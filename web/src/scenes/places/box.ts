@@ -21,6 +21,12 @@ export function inOnePiece(ring: Ring): Ring {
     : ring;
 }
 
+/** Degrees of latitude that the map of footprints reaches to, in Mercator's projection. */
+const REACH = 85.06;
+
+/** Whether an outline lies nearer to a pole than the map of footprints reaches. */
+export const isBeyond = (ring: Ring): boolean => ring.every(([, lat]) => Math.abs(lat) > REACH);
+
 /** Box around outlines; null where there is none. */
 export function boxOf(rings: readonly Ring[]): Box | null {
   const corners = rings.flat().map((corner) => fromLonLat(corner));
