@@ -18,6 +18,8 @@ export interface Flavour {
   compression?: 1 | 8 | 32773;
   predictor?: 1 | 2 | 3;
   extra?: [tag: number, type: number, values: number[] | string][];
+  /** A second image behind this one: its mask, say. */
+  next?: Flavour;
   value: (c: number, r: number, s: number) => number;
 }
 
@@ -105,6 +107,23 @@ function blockFields(flavour: Flavour, [width, height]: Layout["block"], sizes: 
 }
 
 export function buildTiff(flavour: Flavour): Uint8Array {
+  return Uint8Array.from(Buffer.concat(withNext(flavour, imageOf(flavour, 0))));
+}
+
+/** Pieces of an image and of all that are behind it. */
+function withNext(flavour: Flavour, image: ReturnType<typeof imageOf>, base = 0): Uint8Array[] {
+  if (!flavour.next) {
+    return [image.bytes];
+  }
+  const { big, bigEndian } = flavour;
+  const next = { ...flavour.next, big, bigEndian };
+  const behind = base + image.bytes.length;
+  image.putNext(behind + (big ? 16 : 8));
+  return [image.bytes, ...withNext(next, imageOf(next, behind), behind)];
+}
+
+/** An image as a file of its own whose places are counted from `base` bytes before it. */
+function imageOf(flavour: Flavour, base: number) {
   const layout = layoutOf(flavour);
   const { samples, format, bits, le, planar, compression, predictor, block } = layout;
   const across = Math.ceil(flavour.width / block[0]);
@@ -120,12 +139,13 @@ export function buildTiff(flavour: Flavour): Uint8Array {
     ),
   );
   const sizes = blocks.map((bytes) => bytes.length);
+  const has = (tag: number) => flavour.extra?.some(([given]) => given === tag);
   const fields: Field[] = [
     [256, 4, [flavour.width]],
     [257, 4, [flavour.height]],
     [258, 3, new Array<number>(samples).fill(bits)],
     [259, 3, [compression]],
-    [262, 3, [1]],
+    ...(has(262) ? [] : [[262, 3, [1]] as Field]),
     [277, 3, [samples]],
     [284, 3, [planar]],
     [317, 3, [predictor]],
@@ -138,6 +158,7 @@ export function buildTiff(flavour: Flavour): Uint8Array {
     blocks,
     le,
     flavour.big ?? false,
+    base,
   );
 }
 
@@ -232,7 +253,8 @@ function assemble(
   blocks: Uint8Array[],
   le: boolean,
   big: boolean,
-): Uint8Array {
+  base: number,
+): { bytes: Uint8Array; putNext(at: number): void } {
   const size: Record<number, number> = { 2: 1, 3: 2, 4: big ? 8 : 4, 12: 8 };
   const slot = big ? 8 : 4;
   const entry = big ? 20 : 12;
@@ -240,6 +262,7 @@ function assemble(
   const bytesOf = (field: (typeof fields)[0]) =>
     (typeof field[2] === "string" ? field[2].length + 1 : field[2].length) * size[field[1]]!;
   let at = start + (big ? 8 : 2) + fields.length * entry + slot;
+  // Places in this piece; those that are written are counted from the beginning of the file.
   const places = fields.map((field) => {
     const n = bytesOf(field);
     if (n <= slot) {
@@ -256,7 +279,7 @@ function assemble(
   });
   for (const field of fields) {
     if (field[0] === 324 || field[0] === 273) {
-      field[2] = starts;
+      field[2] = starts.map((position) => base + position);
     }
   }
   const out = new Uint8Array(at);
@@ -289,7 +312,7 @@ function assemble(
     put(ownPosition + 4, typeof field[2] === "string" ? field[2].length + 1 : field[2].length);
     let next = ownPosition + (big ? 12 : 8);
     if (places[i]! >= 0) {
-      put(next, places[i]!);
+      put(next, base + places[i]!);
       next = places[i]!;
     }
     if (typeof field[2] === "string") {
@@ -310,5 +333,6 @@ function assemble(
     ownPosition += entry;
   });
   blocks.forEach((block, i) => out.set(block, starts[i]));
-  return out;
+  const end = ownPosition;
+  return { bytes: out, putNext: (position) => put(end, position) };
 }

@@ -18,6 +18,17 @@ export const COMPRESSION = {
   webp: 50001,
 };
 
+/** Names of compressions that are not read. */
+const UNREAD: Record<number, string> = {
+  2: "CCITT Huffman",
+  3: "CCITT Group 3",
+  4: "CCITT Group 4",
+  6: "Old-style JPEG",
+  34712: "JPEG 2000",
+  34925: "LZMA",
+  50002: "JPEG XL",
+};
+
 /** Takes the bytes of a block apart. */
 export type Decode = (bytes: Uint8Array) => Promise<Uint8Array>;
 
@@ -48,7 +59,7 @@ export async function decoderOf(dir: Directory, cells: Cells, blocks: Blocks): P
   const decoder = await getDecoder(compression, parameters).catch(() => {
     throw new FormatError(
       "unsupported",
-      `Compression ${compression} cannot be read`,
+      `${UNREAD[compression] ?? "This"} compression (${compression}) of a TIFF cannot be read`,
       "Save the file with deflate or LZW compression.",
     );
   });

@@ -76,8 +76,9 @@ function adapterOf(source: ByteSource) {
 
 /** Images of a file that are looked at before it is given up. */
 const MOST_IMAGES = 64;
-/** Bits of NewSubfileType that say that an image is an overview or a mask. */
-const NO_IMAGE = 5;
+/** Bits of NewSubfileType that say that an image is an overview, or a mask. */
+const IS_OVERVIEW = 1;
+const IS_MASK = 4;
 
 /** @throws FormatError with what is wrong with the directory */
 function broken(error: unknown): never {
@@ -96,25 +97,67 @@ function broken(error: unknown): never {
   throw new FormatError("damaged", `The directory of this TIFF cannot be read (${why})`);
 }
 
+/** One image of a TIFF. */
+export interface TiffImage {
+  dir: Directory;
+  width: number;
+  height: number;
+}
+
+/** What a file holds: its image, and the mask that says which of its cells are valid. */
+export interface TiffImages {
+  image: TiffImage;
+  mask: TiffImage | null;
+}
+
+async function* directoriesOf(tiff: GeoTIFF): AsyncGenerator<TiffImage & { kind: number }> {
+  for (let k = 0; k < MOST_IMAGES; k++) {
+    let found: GeoTIFFImage;
+    try {
+      found = await tiff.getImage(k);
+    } catch (error) {
+      if (k > 0 && /^No image at index/.test(messageOf(error))) {
+        return;
+      }
+      throw error;
+    }
+    const dir = found.fileDirectory;
+    const kind = await numberOf(dir, "NewSubfileType", 0);
+    yield { dir, width: found.getWidth(), height: found.getHeight(), kind };
+  }
+}
+
 /**
- * The first image of the file that is neither an overview nor a mask.
+ * The first image of the file that is neither an overview nor a mask, and the first mask of its
+ * size. Overviews and their masks are passed over: smaller levels are made from the cells.
  *
- * @throws FormatError where there is none, or its directory is broken
+ * @throws FormatError where there is no image, its mask has another size, or a directory is broken
  */
-export async function firstImage(
-  source: ByteSource,
-): Promise<{ dir: Directory; width: number; height: number }> {
+export async function imagesOf(source: ByteSource): Promise<TiffImages> {
+  let image: TiffImage | null = null;
+  const masks: TiffImage[] = [];
   try {
-    const tiff = await GeoTIFF.fromSource(adapterOf(source));
-    for (let k = 0; k < MOST_IMAGES; k++) {
-      const image = await tiff.getImage(k);
-      const dir = image.fileDirectory;
-      if (((await numberOf(dir, "NewSubfileType", 0)) & NO_IMAGE) === 0) {
-        return { dir, width: image.getWidth(), height: image.getHeight() };
+    for await (const found of directoriesOf(await GeoTIFF.fromSource(adapterOf(source)))) {
+      if ((found.kind & (IS_OVERVIEW | IS_MASK)) === IS_MASK) {
+        masks.push(found);
+      } else if ((found.kind & IS_OVERVIEW) === 0) {
+        image ??= found;
       }
     }
   } catch (error) {
     return broken(error);
   }
-  throw new FormatError("damaged", "The file holds only overviews and masks");
+  if (!image) {
+    throw new FormatError("damaged", "The file holds only overviews and masks");
+  }
+  const { width, height } = image;
+  const mask = masks.find((one) => one.width === width && one.height === height) ?? null;
+  if (masks[0] && !mask) {
+    throw new FormatError(
+      "unsupported",
+      `The mask in the file has ${masks[0].width} by ${masks[0].height} cells, its image ${width} by ${height}`,
+      "Save it with a mask of the image's own size, or with a nodata value.",
+    );
+  }
+  return { image, mask };
 }

@@ -23,6 +23,22 @@ export interface Cells {
   /** Whether every band has planes of its own. */
   isPlanar: boolean;
   photometric: number;
+  /** Sample that says how opaque a cell is, 0 for a cell that is not there; null without one. */
+  alpha: number | null;
+}
+
+/** Values of ExtraSamples that say how opaque a cell is: with colours multiplied by it, or not. */
+const ALPHA = { associated: 1, unassociated: 2 };
+/** Samples of a colour by its photometric interpretation, where they are more than one. */
+const COLOURS: Record<number, number> = { 2: 3, 5: 4, 6: 3, 8: 3 };
+
+/** Which sample says how opaque a cell is: the first extra one that is named so. */
+async function alphaOf(dir: Directory, samples: number, photometric: number) {
+  const extra = (await numbersOf(dir, "ExtraSamples")) ?? [];
+  const found = extra.findIndex((kind) => Object.values(ALPHA).includes(kind));
+  const first = Math.max(samples - extra.length, COLOURS[photometric] ?? 1);
+  const alpha = first + found;
+  return found >= 0 && alpha < samples ? alpha : null;
 }
 
 /** How an image is cut into blocks, and where in the file they lie. */
@@ -69,13 +85,15 @@ export async function cellsOf(dir: Directory, width: number, height: number): Pr
   }
   // 4 is "not said": unsigned then.
   const format = formats[0] === 4 ? 1 : formats[0]!;
+  const photometric = await numberOf(dir, "PhotometricInterpretation", 1);
   return {
     ...{ width, height, samples, format },
     bits: bits[0]!,
     compression: await numberOf(dir, "Compression", 1),
     predictor: await numberOf(dir, "Predictor", 1),
     isPlanar: (await numberOf(dir, "PlanarConfiguration", 1)) === 2,
-    photometric: await numberOf(dir, "PhotometricInterpretation", 1),
+    photometric,
+    alpha: await alphaOf(dir, samples, photometric),
   };
 }
 

@@ -1,10 +1,11 @@
 import type { Window } from "@hindglance/core/grid/grid";
 import { FormatError } from "../errors";
+import { type RasterMask, maskedBy } from "../raster/mask";
 import { type OpenRaster, type RasterBand, asReal } from "../raster/raster";
 import type { ByteSource } from "../source";
 import { BlockReader } from "./blockReader";
 import { COMPRESSION, decoderOf } from "./decoder";
-import { type Directory, firstImage, numbersOf, textOf } from "./directory";
+import { type Directory, type TiffImage, imagesOf, numbersOf, textOf } from "./directory";
 import { georeference } from "./georeference";
 import { type Cells, blocksOf, cellsOf } from "./layout";
 import { parseMetadataXml } from "./metadata";
@@ -77,9 +78,60 @@ const bandsOf = ({ bands }: Metadata, samples: number): RasterBand[] =>
     return { name, unit, scale, offset };
   });
 
+/** One image of a file, open for reading. */
+interface Opened {
+  cells: Cells;
+  layout: SampleLayout;
+  blockHeight: number;
+  /** Numbers as they are stored, of all samples. */
+  read(window: Window, signal?: AbortSignal): Promise<Float64Array[]>;
+}
+
+/** What an image of a file is opened with. */
+interface OpenWith {
+  source: ByteSource;
+  head: Uint8Array;
+  nodata: number | null;
+  cacheBytes: number;
+}
+
+async function openImage({ dir, width, height }: TiffImage, given: OpenWith): Promise<Opened> {
+  const { source, head, nodata, cacheBytes } = given;
+  const cells = await cellsOf(dir, width, height);
+  const blocks = await blocksOf(dir, cells, source);
+  const decode = await decoderOf(dir, cells, blocks);
+  const layout = layoutOf(cells, head, blocks.interleaved);
+  requireUnpackable(layout);
+  const isYCbCr = cells.compression === COMPRESSION.jpeg && cells.photometric === PHOTOMETRIC.ycbcr;
+  const reader = new BlockReader({
+    ...{ source, cells, blocks, decode, layout, isYCbCr, nodata, cacheBytes },
+  });
+  const { height: blockHeight } = blocks;
+  return { cells, layout, blockHeight, read: (window, signal) => reader.read(window, signal) };
+}
+
+/** Cells that are not 0 in the mask of a file are valid; bands may have a mask each. */
+async function maskOf(image: TiffImage | null, given: OpenWith): Promise<RasterMask | null> {
+  if (!image) {
+    return null;
+  }
+  const { read } = await openImage(image, { ...given, nodata: null });
+  return read;
+}
+
+/** Reads samples so that those of clear cells are NaN, and how opaque they are is left out. */
+const withoutAlpha =
+  (read: Opened["read"], alpha: number): Opened["read"] =>
+  async (window, signal) => {
+    const samples = await read(window, signal);
+    const [opaque] = samples.splice(alpha, 1);
+    return maskedBy(samples, [opaque!]);
+  };
+
 /**
  * Opens a TIFF. Reads strips and tiles, both planar layouts, both byte orders, BigTIFF, 1 to 64
  * bits, no compression, LZW, deflate, PackBits, JPEG, ZSTD, LERC, WebP, with either predictor.
+ * Cells that the file's mask or its alpha band clears are NaN, in `readRaw` too.
  * @throws FormatError: not a TIFF, truncated, of absurd size, or of a kind that is named
  */
 export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Promise<OpenRaster> {
@@ -91,21 +143,22 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
       "GeoTIFF and cloud-optimised GeoTIFF can be read here.",
     );
   }
-  const { dir, width, height } = await firstImage(source);
-  const cells = await cellsOf(dir, width, height);
-  const blocks = await blocksOf(dir, cells, source);
-  const decode = await decoderOf(dir, cells, blocks);
-  const layout = layoutOf(cells, head, blocks.interleaved);
-  requireUnpackable(layout);
+  const { image, mask } = await imagesOf(source);
+  const { dir, width, height } = image;
   const nodata = await nodataOf(dir);
+  const given: OpenWith = { source, head, nodata, cacheBytes };
+  const { cells, layout, blockHeight, read } = await openImage(image, given);
+  const { alpha } = cells;
   const xml = parseMetadataXml(await textOf(dir, "GDAL_METADATA"));
-  const bands = bandsOf(xml, cells.samples);
-  const isYCbCr = cells.compression === COMPRESSION.jpeg && cells.photometric === PHOTOMETRIC.ycbcr;
-  const reader = new BlockReader({
-    ...{ source, cells, blocks, decode, layout, isYCbCr, nodata, cacheBytes },
-  });
+  const all = bandsOf(xml, cells.samples);
+  const bands = all.filter((_band, sample) => sample !== alpha);
+  const isValid = await maskOf(mask, given);
+  const readBands = alpha === null ? read : withoutAlpha(read, alpha);
+  const readRaw: Opened["read"] = async (window, signal) => {
+    const samples = await readBands(window, signal);
+    return isValid ? maskedBy(samples, await isValid(window, signal)) : samples;
+  };
   const isFloat32 = layout.format === 3 && layout.bits === 32;
-  const readRaw = (window: Window, signal?: AbortSignal) => reader.read(window, signal);
   return {
     width,
     height,
@@ -116,7 +169,7 @@ export async function openTiff(source: ByteSource, cacheBytes = CACHE_BYTES): Pr
     palette: await paletteOf(dir, cells),
     items: xml.items,
     dateTime: (await textOf(dir, "DateTime")) ?? null,
-    blockHeight: blocks.height,
+    blockHeight,
     read: async (window, signal) => asReal(await readRaw(window, signal), bands, nodata, isFloat32),
     readRaw,
   };

@@ -263,6 +263,104 @@ describe("position, nodata, scale and names", () => {
   });
 });
 
+describe("cells that are not there", () => {
+  const isThere = (c: number, r: number) => (c + 2 * r) % 5 !== 0 && c > 3;
+  /** Columns and rows where a band has no value, against those where it should have none. */
+  const requireHoles = (band: Float32Array, there = isThere) =>
+    expect(Array.from(band, (value) => !Number.isNaN(value))).toEqual(
+      Array.from({ length: width * height }, (_v, k) => there(k % width, Math.floor(k / width))),
+    );
+  const maskOf = (bits: number, more: Partial<Flavour> = {}): Flavour => ({
+    ...{ width, height, bits, format: 1, rowsPerStrip: 5 },
+    extra: [
+      [254, 4, [4]],
+      [262, 3, [4]],
+    ],
+    value: (c, r) => (isThere(c, r) ? 2 ** bits - 1 : 0),
+    ...more,
+  });
+
+  test.each<[string, Flavour]>([
+    ["1 bit", { width, height, value: real, next: maskOf(1) }],
+    [
+      "1 bit, packed, big-endian",
+      { width, height, value: real, bigEndian: true, next: maskOf(1, { compression: 32773 }) },
+    ],
+    [
+      "8 bits in a BigTIFF of tiles",
+      { width, height, value: real, big: true, next: maskOf(8, { tile: [16, 16] }) },
+    ],
+    [
+      "8 bits behind an overview",
+      {
+        width,
+        height,
+        value: real,
+        next: { ...maskOf(8), extra: [[254, 4, [1]]], width: 18, height: 14, next: maskOf(8) },
+      },
+    ],
+  ])("by a mask of %s are nodata", async (_name, flavour) => {
+    const [band] = await (await open(buildTiff(flavour))).read(whole);
+    requireHoles(band!);
+    expect(band![width + 5]).toBe(real(5, 1, 0));
+  });
+
+  test("by a mask and by a nodata value are both nodata", async () => {
+    const bytes = buildTiff({
+      ...{ width, height, samples: 2, next: maskOf(8), extra: [[42113, 2, "7"]] },
+      value: (c, r, s) => (s === 1 && r === 2 ? 7 : real(c, r, s)),
+    });
+    const [first, second] = await (await open(bytes)).read(whole);
+    requireHoles(first!);
+    requireHoles(second!, (c, r) => isThere(c, r) && r !== 2);
+  });
+
+  test("by a mask of another size are refused", async () => {
+    const bytes = buildTiff({ width, height, value: real, next: maskOf(8, { width: 20 }) });
+    await expect(open(bytes)).rejects.toThrow(
+      "The mask in the file has 20 by 29 cells, its image 37 by 29",
+    );
+  });
+
+  test("by an alpha band are nodata, and it is no band, as another library writes them", async () => {
+    const pixels = Buffer.from(
+      Array.from({ length: width * height * 4 }, (_v, k) => {
+        const [c, r] = [Math.floor(k / 4) % width, Math.floor(k / 4 / width)];
+        const alpha = isThere(c, r) ? 255 : 0;
+        return k % 4 === 3 ? alpha : 10 + int(c, r, k % 4) / 2;
+      }),
+    );
+    const image = sharp(pixels, { raw: { width, height, channels: 4 } });
+    const raster = await open(await image.tiff({ compression: "lzw" }).toBuffer());
+    expect(raster.bands).toHaveLength(3);
+    const bands = await raster.read(whole);
+    bands.forEach((band) => requireHoles(band));
+    expect(bands[2]![width + 5]).toBe(pixels[(width + 5) * 4 + 2]);
+  });
+
+  test("an extra band that is not said to be alpha stays a band", async () => {
+    const bytes = buildTiff({ width, height, samples: 4, value: real, extra: [[338, 3, [0]]] });
+    const raster = await open(bytes);
+    expect(raster.bands).toHaveLength(4);
+    requireHoles((await raster.read(whole))[3]!, () => true);
+  });
+
+  test("alpha may be the second of two bands, or stand before others", async () => {
+    const value = (c: number, r: number, s: number) =>
+      s === 1 ? Number(isThere(c, r)) : real(c, r, s);
+    const grey = await open(
+      buildTiff({ width, height, samples: 2, value, extra: [[338, 3, [2]]] }),
+    );
+    expect(grey.bands).toHaveLength(1);
+    requireHoles((await grey.read(whole))[0]!);
+    const three = await open(
+      buildTiff({ width, height, samples: 3, planar: 2, value, extra: [[338, 3, [1, 0]]] }),
+    );
+    expect(three.bands).toHaveLength(2);
+    requireHoles((await three.read(whole))[1]!);
+  });
+});
+
 describe("refusals", () => {
   const good = buildTiff({
     width,
@@ -299,7 +397,9 @@ describe("refusals", () => {
         view.setUint16(position + 8, 4711, true);
       }
     }
-    await expect(open(b)).rejects.toThrow(/Compression 4711/);
+    await expect(open(b)).rejects.toThrow(/This compression \(4711\)/);
+    const faxed = { width: 4, height: 4, value: real, compression: 4 as unknown as 1 };
+    await expect(open(buildTiff(faxed))).rejects.toThrow(/CCITT Group 4 compression \(4\)/);
     const damaged = good.slice();
     damaged.fill(0xff, damaged.length - 150, damaged.length - 20);
     await expect(open(damaged).then((raster) => raster.read(whole))).rejects.toThrow(

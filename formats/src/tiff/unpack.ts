@@ -32,7 +32,7 @@ export function unpackBlock(
       `A block holds ${raw.length} bytes where ${rowBytes * height} belong`,
     );
   }
-  const bytes = layout.predictor === 1 ? raw : raw.slice(0, rowBytes * height);
+  const bytes = layout.predictor === 1 ? raw : copyOf(raw, rowBytes * height);
   if (layout.predictor === 2) {
     undoDifferences(bytes, width, height, rowBytes, layout);
   } else if (layout.predictor === 3) {
@@ -61,6 +61,10 @@ export function unpackBlock(
   return out;
 }
 
+/** Bytes of their own: slicing a Buffer would only look at the same ones. */
+const copyOf = (bytes: Uint8Array, length: number): Uint8Array =>
+  Uint8Array.from(bytes.subarray(0, length));
+
 /**
  * The bytes as a typed array where they already are one: whole bytes, one sample, little-endian, no
  * predictor left to undo.
@@ -78,7 +82,7 @@ function plain(
   ) {
     return null;
   }
-  const a = b.byteOffset % 8 === 0 ? b : b.slice(0, length);
+  const a = b.byteOffset % 8 === 0 ? b : copyOf(b, length);
   const buffer = a.buffer as ArrayBuffer;
   const byteOffset = a.byteOffset;
   if (layout.format === 3) {
