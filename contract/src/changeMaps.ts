@@ -5,6 +5,7 @@ import type { TallyData } from "@hindglance/core/tally/tally";
 import * as yup from "yup";
 import { nodeView } from "./nodes";
 import { route } from "./route";
+import type { SaidAtImport } from "./scenes";
 import {
   type Of,
   list,
@@ -28,6 +29,10 @@ export interface SceneRecord {
   size: number;
   /** What has to be said of where it lies. */
   position?: string;
+  /** What a person said of it beyond its files. */
+  answers?: SaidAtImport;
+  /** Files that it was made of, where they are several. */
+  files?: { name: string; sha256: string; size: number }[];
 }
 /** How a date was prepared: the settings of its chain, and the orbit file it took. */
 export interface PreparedSide {
@@ -46,6 +51,8 @@ export interface Provenance {
   elevation: SceneRecord | null;
   zones: { name: string; file: string; sha256: string; names: string[] } | null;
   studyAreaSha256: string | null;
+  /** The study area itself, in longitude and latitude; absent in maps of earlier versions. */
+  studyArea?: object | null;
   grid: string;
   /** Unit of before, after and measure. */
   unit?: string;

@@ -1,4 +1,4 @@
-import type { ImageInfo } from "@hindglance/core/graph/image";
+import type { ImageInfo, VerticalDatum } from "@hindglance/core/graph/image";
 import type { Histogram } from "@hindglance/core/raster/histogram";
 import type { Statistics } from "@hindglance/core/raster/statistics";
 import { SCENE_KINDS } from "@hindglance/core/scene/kinds";
@@ -19,6 +19,28 @@ import {
   uuid,
   uuidOrNull,
 } from "./shapes";
+
+/**
+ * What a person said at the import of a scene beyond what its files say; what was not asked, or was
+ * left as the file has it, is absent.
+ */
+export interface SaidAtImport {
+  kind?: string;
+  acquiredAt?: string;
+  polarisations?: (string | null)[];
+  /** "power" or "dB". */
+  units?: (string | null)[];
+  /** What heights are counted from; null where nobody knows. */
+  vertical?: VerticalDatum | null;
+  epsg?: number;
+  /** value = number · scale + offset, none where the number is `fill`. */
+  rescale?: { scale: number; offset: number; fill: number | null };
+  /** A number of the file that was kept rounded, and what it became. */
+  rounded?: { value: number; becomes: number };
+  /** Cell size of the bands that were taken, and whether others were brought to it. */
+  cellM?: number;
+  bring?: boolean;
+}
 
 /** What is known of a scene's file, by what it is; what does not apply is absent. */
 export interface SceneDetail {
@@ -50,6 +72,9 @@ export interface SceneDetail {
   leftOut?: string | null;
   warnings?: string[];
   absoluteOrbit?: number | null;
+  answers?: SaidAtImport;
+  /** Files that it was made of, where they are several. */
+  parts?: { name: string; sha256: string; size: number }[];
 }
 
 const scene = shape({
@@ -150,6 +175,8 @@ export const sceneRoutes = {
         .nullable()
         .default(undefined)
         .optional(),
+      /** Numbers that 32 bits do not hold may be rounded. */
+      rounded: yup.boolean(),
     }),
     answer: begun,
   }),

@@ -3,12 +3,14 @@ import * as yup from "yup";
 import { type Comparison, comparisonSchema } from "./comparison";
 import type { PrepareState } from "./prepare";
 import { route } from "./route";
+import type { SaidAtImport } from "./scenes";
 import {
   type Of,
   checkedOrNull,
   isDay,
   isMoment,
   list,
+  ofCore,
   ofCoreOrNull,
   shape,
   text,
@@ -50,11 +52,16 @@ const studySummary = study.shape({ scenes: whole, changeMaps: whole });
 /** A study with how much it holds. */
 export type StudySummary = Of<typeof studySummary>;
 
+/** What is known of an act, by what it was; among it what was said at an import. */
+export interface LedgerDetail extends Record<string, unknown> {
+  answers?: SaidAtImport;
+}
+
 const ledgerEntry = shape({
   id: whole,
   at: text,
   what: text,
-  detail: yup.mixed<Record<string, unknown>>().required(),
+  detail: ofCore<LedgerDetail>(),
 });
 /** One thing that was done in a study. */
 export type LedgerEntry = Of<typeof ledgerEntry>;

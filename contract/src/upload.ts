@@ -41,6 +41,8 @@ export const uploadDetail = yup
     width: optionalCount,
     height: optionalCount,
     sampleType: optionalText,
+    /** A number of the file that would be rounded, and what it would become. */
+    rounding: shape({ value: number, becomes: number }).optional().default(undefined),
     /** Bands by cell size, where an optical scene has several. */
     groups: yup.array(group).optional(),
     product: optionalText,

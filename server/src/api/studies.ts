@@ -75,6 +75,7 @@ export function studyRoutes(api: Router, { db }: Services): void {
         name: s.name,
         hazard: s.hazard,
         eventAt: s.eventAt,
+        ...(s.studyArea ? { studyArea: s.studyArea } : {}),
       });
       return s;
     });
@@ -102,7 +103,7 @@ export function studyRoutes(api: Router, { db }: Services): void {
           name: ownStudy.name,
           hazard: ownStudy.hazard,
           eventAt: ownStudy.eventAt,
-          studyArea: studyArea !== undefined,
+          ...(studyArea === undefined ? {} : { studyArea }),
         });
       }
       return ownStudy;

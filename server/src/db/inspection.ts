@@ -1,6 +1,7 @@
 import type { SceneDescription } from "@hindglance/formats/scene/describe";
 import type { Granule } from "@hindglance/formats/optical/granule";
 import type { StackBand } from "@hindglance/formats/optical/stack";
+import type { Rounding } from "@hindglance/formats/raster/rounding";
 import type { SafeProduct } from "@hindglance/formats/product/safe";
 import type { Affine, Grid } from "@hindglance/core/grid/grid";
 
@@ -25,6 +26,10 @@ export interface RasterInspection extends Omit<SceneDescription, "missing"> {
   transform?: Affine | null;
   items: Record<string, string>;
   palette: string[] | null;
+  /** A number of it that would be rounded. */
+  rounding?: Rounding;
+  /** The file beside it that says which cells are valid. */
+  mask?: { blobId: string; name: string };
   missing: string[];
 }
 

@@ -119,8 +119,8 @@ export async function lookAtFile(
 }
 
 /**
- * The first file of a folder stands for all of them from now on; of a picture with its world file
- * only the picture is kept.
+ * The first file of a folder stands for all of them from now on; of an image with files beside it
+ * only the image is kept, and its mask.
  */
 async function standFor(
   client: Client,
@@ -132,7 +132,8 @@ async function standFor(
   await setBlobPurpose(client, main, "upload");
   await setBlobDetail(client, main, inspection);
   if (picture) {
-    for (const part of parts.filter(({ id }) => id !== main)) {
+    const kept = [main, inspection.form === "raster" && inspection.mask?.blobId];
+    for (const part of parts.filter(({ id }) => !kept.includes(id))) {
       await deleteBlob(client, part.id);
     }
   } else {

@@ -1,3 +1,4 @@
+import type { SaidAtImport } from "@hindglance/contract/scenes";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import type { UploadedFiles } from "../db/inspection";
@@ -25,6 +26,8 @@ export interface ImportTile {
    * two by two.
    */
   scale?: number;
+  /** The mask beside the file: its cells are not valid where those are 0. */
+  mask?: { blobId: string; name: string };
   /** Numbers are classes of a scene classification and become quality bits. */
   classes?: boolean;
 }
@@ -42,6 +45,8 @@ export interface ImportParams {
   /** Files that came along and are not read: the metadata text, bands that were left out. */ spare?: string[];
   unpack?: { files: UploadedFiles; entries: Entry[] };
   rescale?: Rescale | null;
+  /** What a person said of the scene. */
+  answers?: SaidAtImport;
 }
 /** value = number · scale + offset, and nodata where the number is `fill`. */
 export interface Rescale {

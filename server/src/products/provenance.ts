@@ -20,6 +20,8 @@ export function sceneRecord(scene: Scene, band?: string): SceneRecord {
     size: scene.fileSize,
     ...(band ? { band } : {}),
     ...(position ? { position } : {}),
+    ...(scene.detail.answers ? { answers: scene.detail.answers } : {}),
+    ...(scene.detail.parts ? { files: scene.detail.parts } : {}),
   };
 }
 
@@ -65,6 +67,7 @@ export function provenanceOf(
     studyAreaSha256: study.studyArea
       ? createHash("sha256").update(JSON.stringify(study.studyArea)).digest("hex")
       : null,
+    studyArea: study.studyArea ?? null,
     ...(before.prepared || after.prepared
       ? { prepared: { before: before.prepared, after: after.prepared } }
       : {}),

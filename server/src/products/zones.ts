@@ -138,5 +138,9 @@ export async function areaFromUpload(
   const studyArea = areaFrom({ type: "MultiPolygon", coordinates: multiPolygonFrom(features) });
   await updateStudy(client, studyId, { studyArea });
   await deleteBlob(client, blob.id);
-  await addToLedger(client, studyId, "Study changed", { studyArea: true, file: blob.name });
+  await addToLedger(client, studyId, "Study changed", {
+    studyArea,
+    file: blob.name,
+    sha256: blob.sha256,
+  });
 }

@@ -11,6 +11,7 @@ import {
   realCells,
 } from "@hindglance/core/raster/block";
 import { FormatError } from "@hindglance/formats/errors";
+import { withMask } from "@hindglance/formats/raster/mask";
 import { openRaster } from "@hindglance/formats/raster/open";
 import type { OpenRaster } from "@hindglance/formats/raster/raster";
 import { BlobSource, deleteBlob, findBlob } from "../db/blobs";
@@ -56,6 +57,17 @@ export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promi
     pending.catch(() => open.delete(id));
   }
   return pending;
+}
+
+/** The file of a tile, with the mask beside it where there is one. */
+async function tileOf(
+  db: Database,
+  { blobId, entry, mask }: ImportTile,
+  unpacked: readonly string[],
+  cacheBytes: number,
+): Promise<OpenRaster> {
+  const image = await fileOf(db, entry === undefined ? blobId : unpacked[entry]!, cacheBytes);
+  return mask ? withMask(image, await fileOf(db, mask.blobId, cacheBytes), mask.name) : image;
 }
 
 /** Decoded blocks of all files of a scene together. */
@@ -104,11 +116,7 @@ export const importScene: RunKind<ImportParams> = {
           ...tile,
           open: async () =>
             scaledFile(
-              await fileOf(
-                ctx.db,
-                tile.entry === undefined ? tile.blobId : unpacked[tile.entry]!,
-                CACHE_BYTES / params.tiles.length,
-              ),
+              await tileOf(ctx.db, tile, unpacked, CACHE_BYTES / params.tiles.length),
               tile,
               params,
             ),
@@ -139,6 +147,7 @@ export const importScene: RunKind<ImportParams> = {
       ...(position ? { position } : {}),
       bands: params.info.bands.map((band) => band.name),
       ...(params.leftOut ? { leftOut: params.leftOut } : {}),
+      ...(params.answers ? { answers: params.answers } : {}),
     });
     await touchStudy(client, run.studyId!);
     return { sceneId: params.sceneId };
@@ -208,6 +217,7 @@ export async function assembledRow(
 async function clean(params: ImportParams, client: Client, runId: string): Promise<void> {
   for (const id of [
     ...params.tiles.filter((tile) => tile.entry === undefined).map((tile) => tile.blobId),
+    ...params.tiles.flatMap(({ mask }) => (mask ? [mask.blobId] : [])),
     ...(params.spare ?? []),
     ...(params.unpack?.files.blobs.map((blob) => blob.id) ?? []),
   ]) {

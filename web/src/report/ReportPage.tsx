@@ -10,6 +10,7 @@ import type { ChangeMap, Study } from "../api/types";
 import { Section } from "../frame/Section";
 import { Workspace } from "../frame/Workspace";
 import { bytes, dayYear, number, time } from "../lib/format";
+import { answersSaid } from "../scenes/answers";
 import { ChangeMapPicker, usePickedMap } from "../tally/ChangeMapPicker";
 import { ClassMap } from "../tally/ClassMap";
 import { MapStrip } from "../tally/MapStrip";
@@ -156,6 +157,11 @@ function Ledger({ studyId }: { studyId: string }) {
               {what}
               {typeof about === "string" ? `: ${about}` : ""}
             </div>
+            {answersSaid(detail.answers).map(([name, said]) => (
+              <div key={name} className="text-soft">
+                {name}: {said}
+              </div>
+            ))}
           </li>
         );
       })}

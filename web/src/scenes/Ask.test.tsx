@@ -2,7 +2,7 @@
 import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import type { UploadDetail } from "../api/types";
-import { Refusal, fakeServer, renderPart } from "../testing/page";
+import { Refusal, fakeServer, renderPart, pickOption } from "../testing/page";
 import { anUpload } from "../testing/things";
 import { Ask } from "./Ask";
 
@@ -125,6 +125,22 @@ describe("an image", () => {
     expect(isReady()).toBe(true);
     await importIt();
     expect(asked[0]!.body).toMatchObject({ rescale: { scale: 0.0001, offset: 0, fill: -3000 } });
+  });
+  test("whose numbers would be rounded is imported once that is allowed; classes are not asked", async () => {
+    const asked = show({
+      form: "raster",
+      missing: ["rounding"],
+      rounding: { value: 16_777_217, becomes: 16_777_216 },
+      kind: "other",
+      acquiredAt: "2025-05-02T00:00:00Z",
+    });
+    expect(screen.getByText(/Such as 16777217 to 16777216/)).toBeTruthy();
+    expect(isReady()).toBe(false);
+    await userEvent.click(screen.getByRole("checkbox", { name: /rounded to seven digits/ }));
+    await importIt();
+    expect(asked[0]!.body).toMatchObject({ rounded: true });
+    await pickOption("Kind", "Classified raster");
+    expect(screen.queryByRole("checkbox")).toBeNull();
   });
   test("without a coordinate system needs its code", async () => {
     const asked = show({

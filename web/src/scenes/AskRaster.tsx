@@ -34,6 +34,7 @@ interface Answers {
   offset: string;
   fill: string;
   vertical: string;
+  rounded: boolean;
 }
 
 const startOf = (detail: UploadDetail): Answers => ({
@@ -47,12 +48,17 @@ const startOf = (detail: UploadDetail): Answers => ({
   offset: "0",
   fill: detail.nodata ?? "-3000",
   vertical: detail.bands?.[0]?.vertical ?? "",
+  rounded: false,
 });
 
 const asksFor = (detail: UploadDetail, what: string): boolean =>
   detail.missing?.includes(what) ?? false;
 const asksScale = (detail: UploadDetail, { kind }: Answers): boolean =>
   asksFor(detail, "rescale") && kind === "other";
+
+/** Labels of classes are whole numbers that fit, or are refused. */
+const asksRounding = (detail: UploadDetail, { kind }: Answers): boolean =>
+  asksFor(detail, "rounding") && kind !== "classes";
 
 /** Scale, offset and fill as numbers; null where one of them is none. */
 function rescaleOf({ scale, offset, fill }: Answers): Said["rescale"] {
@@ -70,7 +76,8 @@ function isAnswered(detail: UploadDetail, answers: Answers): boolean {
     (kind === "elevation" ? !!vertical : !!date) &&
     (kind !== "radar" || polarisations.every(Boolean)) &&
     (!asksFor(detail, "crs") || /^\d{4,6}$/.test(epsg.trim())) &&
-    (!asksScale(detail, answers) || rescaleOf(answers) !== null)
+    (!asksScale(detail, answers) || rescaleOf(answers) !== null) &&
+    (!asksRounding(detail, answers) || answers.rounded)
   );
 }
 
@@ -93,6 +100,7 @@ function saidOf(detail: UploadDetail, answers: Answers): Said {
     kind,
     acquiredAt: date ? `${date}T${time || "00:00"}:00Z` : null,
     ...(asksFor(detail, "crs") ? { epsg: Number(epsg) } : {}),
+    ...(asksRounding(detail, answers) ? { rounded: true } : {}),
     ...(asksScale(detail, answers) ? { rescale: rescaleOf(answers) } : {}),
     ...(kind === "radar" ? { bands: polarisations.map(bandOf) } : {}),
     ...(kind === "elevation" ? { vertical: vertical === "unknown" ? null : vertical } : {}),
@@ -151,6 +159,9 @@ export function AskRaster({ studyId, upload, detail, onAnswer, buttons }: Questi
         </Labelled>
       )}
       {asksScale(detail, answers) && <ScaleQuestions text={text} />}
+      {detail.rounding && asksRounding(detail, answers) && (
+        <RoundingQuestion rounding={detail.rounding} field={form.register("rounded")} />
+      )}
       {kind === "elevation" && (
         <Labelled
           label="Its heights are counted from"
@@ -171,6 +182,25 @@ export function AskRaster({ studyId, upload, detail, onAnswer, buttons }: Questi
     </form>
   );
 }
+
+/** Whether numbers may lose the digits that 32 bits do not hold. */
+const RoundingQuestion = ({
+  rounding: { value, becomes },
+  field,
+}: {
+  rounding: NonNullable<UploadDetail["rounding"]>;
+  field: object;
+}) => (
+  <label className="mb-2 flex items-start gap-2">
+    <input type="checkbox" className="mt-0.5" {...field} />
+    <span>
+      Keep its numbers rounded to seven digits
+      <span className="block text-label text-soft">
+        Such as {String(value)} to {String(becomes)}. Cells are kept as 32-bit floats.
+      </span>
+    </span>
+  </label>
+);
 
 /** How whole numbers stand for real ones. */
 function ScaleQuestions({

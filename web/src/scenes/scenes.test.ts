@@ -83,6 +83,56 @@ describe("files that are dropped", () => {
       "P.SAFE/annotation/a.xml",
     ]);
   });
+  /** Groups of files by what they go with, as paths. */
+  const groupsOf = (...paths: string[]) =>
+    Object.fromEntries(
+      [...byFolder(paths.map(file))].map(([key, list]) => [key, list.map(pathOf)] as const),
+    );
+  test("an image goes with its world file, its coordinate system or its mask", () => {
+    expect(
+      groupsOf(
+        "a.png",
+        "a.pgw",
+        "a.prj",
+        "m.TIF",
+        "m.TIF.msk",
+        "s.tif",
+        "s.prj",
+        "b.tif",
+        "lone.msk",
+      ),
+    ).toEqual({
+      a: ["a.png", "a.pgw", "a.prj"],
+      m: ["m.TIF", "m.TIF.msk"],
+      s: ["s.tif", "s.prj"],
+      "": ["b.tif", "lone.msk"],
+    });
+  });
+  test("parts of a Shapefile go together, whatever lies beside them", () => {
+    expect(
+      groupsOf(
+        "d/z.shp",
+        "d/z.shx",
+        "d/z.dbf",
+        "d/z.prj",
+        "d/z.cpg",
+        "d/z.qix",
+        "d/z.shp.xml",
+        "y.dbf",
+      ),
+    ).toEqual({ "d/z": ["d/z.shp", "d/z.shx", "d/z.dbf", "d/z.prj", "d/z.cpg"], "": ["y.dbf"] });
+  });
+  test("overviews and statistics beside an image stay away; without it they are sent and told", () => {
+    expect(groupsOf("b.tif", "b.tif.ovr", "b.tif.aux.xml", "c.tif.ovr")).toEqual({
+      "": ["b.tif", "c.tif.ovr"],
+    });
+  });
+  test("bands go with one metadata text, and without other texts", () => {
+    expect(groupsOf("S_B2.TIF", "S_MTL.xml", "S_MTL.txt", "S_ANG.txt", "T_B2.TIF")).toEqual({
+      S: ["S_B2.TIF", "S_MTL.txt"],
+      "": ["T_B2.TIF"],
+    });
+  });
   test("products and orbit files ask nothing", () => {
     for (const form of ["product", "orbit"] as const) {
       expect(saysEverything({ form, missing: [], bands: [] })).toBe(true);

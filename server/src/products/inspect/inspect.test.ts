@@ -1,5 +1,5 @@
 import { orbitText, safeFiles, zipOf } from "@hindglance/formats/testing/buildSafe";
-import { buildTiff } from "@hindglance/formats/testing/buildTiff";
+import { UTM27S_KEYS, at, buildTiff } from "@hindglance/formats/testing/buildTiff";
 import { type Blob } from "../../db/blobs";
 import { receiveBlob } from "../../db/receiving";
 import type { Inspection } from "../../db/inspection";
@@ -9,6 +9,10 @@ import { databaseForTests } from "../../testing/database";
 import { radarTiff } from "../../testing/pairs";
 import { inspect, inspectTogether } from "./inspect";
 import { takeOrbit } from "./orbit";
+
+/** Text of a system as files beside an image have it. */
+const UTM27S =
+  'PROJCS["WGS_1984_UTM_Zone_27S",GEOGCS["GCS_WGS_1984",DATUM["D_WGS_1984",SPHEROID["WGS_1984",6378137.0,298.257223563]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",500000.0],PARAMETER["False_Northing",10000000.0],PARAMETER["Central_Meridian",-21.0],PARAMETER["Scale_Factor",0.9996],PARAMETER["Latitude_Of_Origin",0.0],UNIT["Meter",1.0]]';
 
 const testDatabase = databaseForTests();
 let study: string;
@@ -89,6 +93,92 @@ describe("an image", () => {
     expect("missing" in said && said.missing).toContain("crs");
     expect("noPosition" in said && said.noPosition).toMatch(/^The world file gives/);
   });
+
+  const MASK = buildTiff({
+    width: 4,
+    height: 3,
+    format: 1,
+    bits: 8,
+    value: (c) => (c > 1 ? 255 : 0),
+  });
+
+  test("with a mask beside it says which one it is; without it a mask is nothing", async () => {
+    const { blobs, found } = await together({
+      "a_20250502.tif": bare(),
+      "a_20250502.tif.msk": MASK,
+    });
+    const [image, mask] = blobs;
+    expect(await found).toMatchObject({
+      blobId: image!.id,
+      mask: { blobId: mask!.id, name: "a_20250502.tif.msk" },
+    });
+    await expect(look("a.tif.msk", MASK)).rejects.toThrow(/the image is not there/);
+  });
+
+  test("whose mask has another size is refused with both", async () => {
+    const other = buildTiff({ width: 5, height: 3, format: 1, bits: 8, value: () => 255 });
+    const { found } = await together({ "a.tif": bare(), "a.tif.msk": other });
+    await expect(found).rejects.toThrow("a.tif.msk has 5 by 3 cells, its image 4 by 3");
+  });
+
+  test("without a system takes that of the .prj beside it", async () => {
+    const placed = buildTiff({
+      ...{ width: 4, height: 3, format: 1, bits: 8, value: (c) => c },
+      extra: at(490_000, 5_175_000, 20),
+    });
+    const { found } = await together({ "a.tif": placed, "a.prj": UTM27S });
+    expect(await found).toMatchObject({
+      grid: { crs: { code: "EPSG:32727" }, transform: [490_000, 20, 0, 5_175_000, 0, -20] },
+    });
+  });
+
+  test("keeps its own position beside a world file that says the same, and is refused where not", async () => {
+    const own = radarTiff(40, 30, 1, [5, 9]);
+    const same = await together({ "a.tif": own, "a.tfw": "20\n0\n0\n-20\n490010\n5174990\n" });
+    expect(await same.found).toMatchObject({ grid: { crs: { code: "EPSG:32727" } } });
+    const other = await together({ "a.tif": own, "a.tfw": "20\n0\n0\n-20\n490110\n5174990\n" });
+    await expect(other.found).rejects.toThrow(
+      "a.tfw puts a.tif at another place than the image itself says",
+    );
+  });
+
+  test.each<[string, number, 1 | 2 | 3, (c: number) => number, object | null]>([
+    [
+      "64-bit floats with more digits",
+      64,
+      3,
+      (c) => c / 3,
+      { value: 1 / 3, becomes: Math.fround(1 / 3) },
+    ],
+    ["64-bit floats that 32 bits hold", 64, 3, (c) => c / 4, null],
+    [
+      "whole numbers past 2^24",
+      32,
+      1,
+      (c) => 16_777_215 + c,
+      { value: 16_777_217, becomes: 16_777_216 },
+    ],
+    ["small whole numbers of 32 bits", 32, 1, (c) => c * 1000, null],
+  ])(
+    "of %s asks whether they may be rounded only if they would be",
+    async (_name, bits, format, value, rounding) => {
+      const bytes = buildTiff({
+        width: 4,
+        height: 3,
+        bits,
+        format,
+        value,
+        extra: [...UTM27S_KEYS, ...at(490_000, 5_175_000, 20)],
+      });
+      const found = await look("heights_20250502_VV.tif", bytes);
+      if (found.form !== "raster") {
+        throw new Error("This is no raster");
+      }
+      const { rounding: said = null, missing } = found;
+      expect(said).toEqual(rounding);
+      expect(missing.includes("rounding")).toBe(rounding !== null);
+    },
+  );
 
   test("whose world file stands alone is missed by its name", async () => {
     const { found } = await together({ "scan.tfw": "10\n0\n0\n-10\n505\n995\n" });

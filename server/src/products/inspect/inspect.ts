@@ -1,13 +1,13 @@
 import { FormatError } from "@hindglance/formats/errors";
 import { looksLikeMtl } from "@hindglance/formats/optical/mtl";
 import { openRaster } from "@hindglance/formats/raster/open";
-import { looksLikeWorldFile } from "@hindglance/formats/raster/worldFile";
+import { looksLikeMask } from "@hindglance/formats/raster/mask";
 import { openZip } from "@hindglance/formats/zip";
 import { type Blob, BlobSource } from "../../db/blobs";
 import type { Inspection, UploadedFiles } from "../../db/inspection";
 import type { Lender } from "../../db/pool";
 import { inspectProduct } from "./product";
-import { inspectPlaced, inspectRaster } from "./raster";
+import { inspectBeside, inspectRaster, isBesideAnImage } from "./raster";
 import { inspectStack } from "./stack";
 import { openUploaded } from "./uploaded";
 import { inspectZones } from "./zones";
@@ -41,12 +41,19 @@ export async function inspect(db: Lender, blob: Blob): Promise<Inspection> {
   if (/\.(geo)?json$/i.test(name)) {
     return inspectZones(db, blob);
   }
+  if (looksLikeMask(name)) {
+    throw new FormatError(
+      "incomplete",
+      "This is the mask of an image, and the image is not there",
+      "Pick the image together with its mask.",
+    );
+  }
   return inspectRaster(await openRaster(source), name);
 }
 
 /**
- * Looks into files that came together: bands with their metadata text, a picture with its world
- * file (with which of them the picture is), or a product's folder.
+ * Looks into files that came together: bands with their metadata text, an image with its world
+ * file, coordinate system or mask (with which of them the image is), or a product's folder.
  * @throws FormatError when they cannot be used
  */
 export async function inspectTogether(
@@ -56,8 +63,8 @@ export async function inspectTogether(
   if (blobs.some(({ path }) => looksLikeMtl(path))) {
     return inspectStack(db, blobs);
   }
-  if (blobs.some(({ path }) => looksLikeWorldFile(path))) {
-    return inspectPlaced(db, blobs);
+  if (blobs.some(isBesideAnImage)) {
+    return inspectBeside(db, blobs);
   }
   const files: UploadedFiles = { zip: false, blobs };
   return inspectProduct(await openUploaded(db, files), files);

@@ -2,8 +2,10 @@ import type { Crs } from "@hindglance/core/geodesy/crs";
 import type { Affine, Grid } from "@hindglance/core/grid/grid";
 import { cornersOf, requirePlaced } from "@hindglance/formats/crs/place";
 import { FormatError } from "@hindglance/formats/errors";
+import { looksLikeMask, withMask } from "@hindglance/formats/raster/mask";
 import { openRaster } from "@hindglance/formats/raster/open";
 import type { OpenRaster } from "@hindglance/formats/raster/raster";
+import { roundingOf } from "@hindglance/formats/raster/rounding";
 import {
   looksLikePrj,
   looksLikeWorldFile,
@@ -23,13 +25,13 @@ const MOST_TEXT = 1 << 16;
 export const NO_SYSTEM =
   "The world file gives a transform, and nothing says in which coordinate system";
 
-/** Position of a picture from the files beside it. */
+/** Position of an image from the files beside it. */
 interface Place {
   transform: Affine;
   crs: Crs | null;
 }
 
-/** Where the cells lie: as the files beside the picture say, else as it says itself. */
+/** Where the cells lie: as the files beside the image say, else as it says itself. */
 function gridOf({ grid, width, height }: OpenRaster, place: Place | undefined): Grid | null {
   if (!place) {
     return grid;
@@ -40,15 +42,21 @@ function gridOf({ grid, width, height }: OpenRaster, place: Place | undefined): 
 
 /**
  * What an image file says. Without a position, or without the system of its coordinates, that is
- * asked for.
+ * asked for; so is whether its numbers may be rounded, where they would be.
  * @param place position from files beside it
+ * @throws FormatError where the image is damaged
  */
-export function inspectRaster(raster: OpenRaster, name: string, place?: Place): RasterInspection {
+export async function inspectRaster(
+  raster: OpenRaster,
+  name: string,
+  place?: Place,
+): Promise<RasterInspection> {
   const said = describeScene(raster, name);
   const grid = gridOf(raster, place);
   const transform = place?.transform ?? raster.transform ?? null;
   const noPosition = place ? NO_SYSTEM : (raster.noPosition?.message ?? "");
   const unplaced = { noPosition, transform };
+  const rounding = await roundingOf(raster);
   return {
     ...said,
     form: "raster",
@@ -58,41 +66,120 @@ export function inspectRaster(raster: OpenRaster, name: string, place?: Place): 
     nodata: raster.nodata === null ? null : String(raster.nodata),
     grid,
     ...(grid ? {} : unplaced),
+    ...(rounding ? { rounding } : {}),
     items: raster.items,
     palette: raster.palette,
-    missing: grid ? said.missing : [...said.missing, transform ? "crs" : "position"],
+    missing: [
+      ...said.missing,
+      ...(grid ? [] : [transform ? "crs" : "position"]),
+      ...(rounding ? ["rounding"] : []),
+    ],
   };
 }
 
+type Part = UploadedFiles["blobs"][number];
+
+/** Files that came with an image, by what they say of it. */
+interface Beside {
+  image: Part;
+  world: Part | undefined;
+  prj: Part | undefined;
+  mask: Part | undefined;
+}
+
+/** Whether a file says something of the image beside it. */
+export const isBesideAnImage = ({ path }: Part): boolean =>
+  looksLikeWorldFile(path) || looksLikePrj(path) || looksLikeMask(path);
+
+/** @throws FormatError where there is no image, or more than one */
+function besideOf(blobs: readonly Part[]): Beside {
+  const [image, other] = blobs.filter((blob) => !isBesideAnImage(blob));
+  const first = blobs.find(isBesideAnImage)!;
+  if (!image) {
+    throw new FormatError(
+      "incomplete",
+      `${nameOf(first)} has no image beside it`,
+      "Pick the image together with it.",
+    );
+  }
+  if (other) {
+    throw new FormatError(
+      "contradictory",
+      `${nameOf(first)} may belong to ${nameOf(image)} or to ${nameOf(other)}`,
+      "Pick one image at a time with what lies beside it.",
+    );
+  }
+  return {
+    image,
+    world: blobs.find(({ path }) => looksLikeWorldFile(path)),
+    prj: blobs.find(({ path }) => looksLikePrj(path)),
+    mask: blobs.find(({ path }) => looksLikeMask(path)),
+  };
+}
+
+/** Share of a cell by which a world file may differ from the position in the image. */
+const SAME_PLACE = 0.1;
+
+/** Whether two transforms put the corners of an image at the same places. */
+function isSamePlace(own: Affine, beside: Affine, { width, height }: OpenRaster): boolean {
+  const gap = ([c, r]: [number, number]) => {
+    const offBy = (k: 0 | 3) =>
+      beside[k] - own[k] + (beside[k + 1]! - own[k + 1]!) * c + (beside[k + 2]! - own[k + 2]!) * r;
+    return Math.hypot(offBy(0), offBy(3)) / Math.hypot(own[1], own[4]);
+  };
+  return gap([0, 0]) < SAME_PLACE && gap([width, height]) < SAME_PLACE;
+}
+
 /**
- * A picture and the files beside it that give its position: a world file, and a .prj where there is
- * one.
- * @returns with the file that the picture is
- * @throws FormatError where the picture or the world file is missing, or cannot be read
+ * Position that the files beside an image give it; undefined where the image has its own. @throws
+ * FormatError where it says another one, or a file cannot be read
  */
-export async function inspectPlaced(
+async function placeBeside(
+  raster: OpenRaster,
+  { image, world, prj }: Beside,
+  textOf: (blob: Part) => Promise<string>,
+): Promise<Place | undefined> {
+  const own = raster.grid?.transform ?? raster.transform ?? null;
+  const beside = world ? readWorldFile(await textOf(world), nameOf(world)) : null;
+  if (own && beside && !isSamePlace(own, beside, raster)) {
+    throw new FormatError(
+      "contradictory",
+      `${nameOf(world!)} puts ${nameOf(image)} at another place than the image itself says`,
+      "Leave away the one that is wrong.",
+    );
+  }
+  const transform = beside ?? own;
+  if (!transform || raster.grid) {
+    return undefined;
+  }
+  const places = cornersOf({ ...raster, transform });
+  const crs = prj ? await readPrj(await textOf(prj), nameOf(prj), places) : null;
+  return world || crs ? { transform, crs } : undefined;
+}
+
+/**
+ * An image and the files beside it: a world file and a .prj that give its position where it has
+ * none, a mask that says which of its cells are valid.
+ * @returns with the file that the image is, and its mask
+ * @throws FormatError where the image is missing, one of them cannot be read, or they contradict
+ */
+export async function inspectBeside(
   db: Lender,
   blobs: UploadedFiles["blobs"],
 ): Promise<RasterInspection & { blobId: string }> {
-  const sourceOf = ({ id, size }: UploadedFiles["blobs"][number]) => new BlobSource(db, id, size);
-  const textOf = async (blob: UploadedFiles["blobs"][number]) =>
+  const sourceOf = ({ id, size }: Part) => new BlobSource(db, id, size);
+  const textOf = async (blob: Part) =>
     new TextDecoder().decode(await sourceOf(blob).read(0, Math.min(blob.size, MOST_TEXT)));
-  const world = blobs.find(({ path }) => looksLikeWorldFile(path));
-  const prj = blobs.find(({ path }) => looksLikePrj(path));
-  const image = blobs.find((blob) => blob !== world && blob !== prj);
-  if (!world || !image) {
-    throw new FormatError(
-      "incomplete",
-      world ? `${nameOf(world)} has no image beside it` : "There is no world file here",
-      "Pick the image together with its world file.",
-    );
-  }
+  const beside = besideOf(blobs);
+  const { image, mask } = beside;
   const raster = await openRaster(sourceOf(image));
-  const transform = readWorldFile(await textOf(world), nameOf(world));
-  const places = cornersOf({ ...raster, transform });
-  const place: Place = {
-    transform,
-    crs: prj ? await readPrj(await textOf(prj), nameOf(prj), places) : null,
+  const place = await placeBeside(raster, beside, textOf);
+  if (mask) {
+    withMask(raster, await openRaster(sourceOf(mask)), nameOf(mask));
+  }
+  return {
+    ...(await inspectRaster(raster, nameOf(image), place)),
+    ...(mask ? { mask: { blobId: mask.id, name: nameOf(mask) } } : {}),
+    blobId: image.id,
   };
-  return { ...inspectRaster(raster, nameOf(image), place), blobId: image.id };
 }

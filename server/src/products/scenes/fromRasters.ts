@@ -6,13 +6,14 @@ import { cutGrid, unionGrid } from "@hindglance/core/grid/union";
 import type { SceneKind } from "@hindglance/core/scene/kinds";
 import { crsOfEpsg } from "@hindglance/formats/crs/epsg";
 import { cornersOf, requirePlaced } from "@hindglance/formats/crs/place";
-import type { Blob } from "../../db/blobs";
+import { type Blob, findBlob } from "../../db/blobs";
 import type { RasterInspection } from "../../db/inspection";
 import { createImage } from "../../db/images";
 import type { Client } from "../../db/pool";
 import { AppError } from "../../errors";
 import { NO_SYSTEM } from "../inspect/raster";
 import type { ImportParams } from "../plans";
+import { answersOf } from "./answers";
 import { type NewScene, beginImport } from "./beginImport";
 import { classesFrom } from "./classes";
 import { keptPart } from "./keptPart";
@@ -109,6 +110,19 @@ function acquiredAtOf({ blob, detail }: Raster, said: SaidOfScene): string | nul
   return acquiredAt ?? null;
 }
 
+/** @throws AppError where numbers would be rounded, and nobody said that they may be */
+function requireUnrounded({ blob, detail }: Raster, { kind, rounded }: SaidOfScene): void {
+  const { rounding } = detail;
+  // Labels of classes are whole numbers up to 254, or refused.
+  if (rounding && !rounded && kind !== "classes") {
+    throw invalid(
+      `${blob.name} holds numbers that would be rounded: ${rounding.value} would become ${rounding.becomes}`,
+      "rounded",
+      "Say that they may be rounded to seven digits, or save them as 32-bit floats.",
+    );
+  }
+}
+
 /** @throws AppError where a file cannot be what it is said to be */
 function requireFits({ blob, detail }: Raster, { kind, rescale }: SaidOfScene): void {
   const { length } = detail.bands;
@@ -190,6 +204,29 @@ function infoFor(
     : { grid, type: "float32", bands };
 }
 
+/** A file as a scene remembers it. */
+const partOf = ({ name, sha256, size }: Blob) => ({ name, sha256: sha256!, size });
+
+/** Files that say which cells of the images beside them are valid. @throws AppError 410 */
+async function masksOf(client: Client, rasters: readonly Raster[]): Promise<Blob[]> {
+  const masks: Blob[] = [];
+  for (const { blob, detail } of rasters) {
+    const mask = detail.mask && (await findBlob(client, detail.mask.blobId));
+    if (mask) {
+      masks.push(mask);
+    } else if (detail.mask) {
+      throw new AppError(
+        410,
+        "gone",
+        `The mask of ${blob.name} is no longer there`,
+        "uploadId",
+        "Send both files again.",
+      );
+    }
+  }
+  return masks;
+}
+
 /** What is written down of a scene. */
 function recordOf(
   studyId: string,
@@ -197,20 +234,19 @@ function recordOf(
   said: SaidOfScene,
   whole: Grid,
   leftOut: string | null,
+  masks: readonly Blob[],
 ) {
   const first = rasters[0]!;
   const { blob } = first;
-  const parts = rasters.map(({ blob: { name, sha256, size } }) => ({
-    name,
-    sha256: sha256!,
-    size,
-  }));
+  const parts = rasters.map(({ blob }) => partOf(blob)).concat(masks.map(partOf));
+  const others = rasters.length - 1;
+  const answers = answersOf(first.detail, said);
   return {
     studyId,
     kind: said.kind,
     name: said.name ?? blob.name.replace(/\.[^.]+$/, ""),
     acquiredAt: acquiredAtOf(first, said),
-    fileName: rasters.length > 1 ? `${blob.name} and ${rasters.length - 1} more` : blob.name,
+    fileName: others > 0 ? `${blob.name} and ${others} more` : blob.name,
     fileSize: parts.reduce((sum, { size }) => sum + size, 0),
     fileSha256: blob.sha256!,
     detail: {
@@ -220,7 +256,8 @@ function recordOf(
       grid: undefined,
       bands: undefined,
       leftOut,
-      ...(rasters.length > 1 ? { parts } : {}),
+      ...(parts.length > 1 ? { parts } : {}),
+      ...(answers ? { answers } : {}),
       ...said.detail,
     },
   };
@@ -232,8 +269,9 @@ const tilesOf = (
   offsets: readonly { col: number; row: number }[],
   window: Window,
 ) =>
-  rasters.map(({ blob }, k) => ({
+  rasters.map(({ blob, detail: { mask } }, k) => ({
     blobId: blob.id,
+    ...(mask ? { mask } : {}),
     col: offsets[k]!.col - window.col,
     row: offsets[k]!.row - window.row,
   }));
@@ -256,7 +294,11 @@ export async function fromRasters(
   const { blob, detail } = first;
   requireSameBands(rasters);
   acquiredAtOf(first, said);
-  requireFits(first, said);
+  rasters.forEach((raster) => {
+    requireFits(raster, said);
+    requireUnrounded(raster, said);
+  });
+  const masks = await masksOf(client, rasters);
   const bands = bandsFor(detail, said);
   const grids = await Promise.all(rasters.map((raster) => gridFor(raster.detail, said.epsg)));
   requireKnown(first, said.kind, grids, bands);
@@ -269,6 +311,8 @@ export async function fromRasters(
   const grid = cutGrid(whole.grid, window);
   const info = infoFor(said.kind, grid, bands, detail);
   const imageId = await createImage(client, info, levelCount(grid.width, grid.height));
+  const scene = recordOf(studyId, rasters, said, whole.grid, leftOut, masks);
+  const { answers } = scene.detail;
   const params: Omit<ImportParams, "sceneId"> = {
     tiles: tilesOf(rasters, whole.offsets, window),
     imageId,
@@ -276,10 +320,11 @@ export async function fromRasters(
     fileName: blob.name,
     leftOut,
     ...(said.rescale ? { rescale: said.rescale } : {}),
+    ...(answers ? { answers } : {}),
   };
   return beginImport(submit, client, {
-    scene: recordOf(studyId, rasters, said, whole.grid, leftOut),
-    blobIds: blobs.map(({ id }) => id),
+    scene,
+    blobIds: [...blobs, ...masks].map(({ id }) => id),
     kind: "importScene",
     title: `Import ${name}`,
     params,

@@ -199,10 +199,13 @@ export async function fromStack(
   const imageId = await createImage(client, info, levelCount(grid.width, grid.height));
   const record = recordOf(studyId, blob, detail, taken);
   const read = await filesOf(db, detail, taken, { whole, window, cellM });
+  // Where all bands have the same cells nobody is asked.
+  const answers = detail.groups.length > 1 ? { cellM, bring: said.bring ?? false } : undefined;
   const params: Omit<ImportParams, "sceneId"> = {
     ...read,
     ...{ imageId, info, leftOut },
     fileName: product,
+    ...(answers ? { answers } : {}),
   };
   return beginImport(submit, client, {
     scene: {
@@ -214,6 +217,7 @@ export async function fromStack(
         height: whole.height,
         leftOut,
         warnings: warningsOf(detail, chosen, cellM),
+        ...(answers ? { answers } : {}),
         ...said.detail,
       },
     },

@@ -18,6 +18,8 @@ export interface SaidOfScene {
   epsg?: number;
   /** What the numbers stand for, where the file does not say. */
   rescale?: Rescale | null;
+  /** Numbers that 32 bits do not hold may be rounded. */
+  rounded?: boolean;
   detail?: Record<string, unknown>;
 }
 

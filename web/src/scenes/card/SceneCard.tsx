@@ -3,6 +3,7 @@ import type { Scene, Study } from "../../api/types";
 import { Section } from "../../frame/Section";
 import { Warning } from "../../ui/Messages";
 import type { Display } from "../display";
+import { answersSaid } from "../answers";
 import { BandTable } from "./BandTable";
 import { factsOf } from "./facts";
 import { pairWarnings } from "./pairWarnings";
@@ -36,6 +37,7 @@ export function SceneCard({ study, scenes, scene, display, onDisplay }: Props) {
       <Section title="What the file says">
         <Facts scene={scene} band={band} />
         {detail.form === "stack" && <BandTable scene={scene} />}
+        <Answers scene={scene} />
         {warnings.map((warning) => (
           <div key={warning} className="mt-2">
             <Warning>{warning}</Warning>
@@ -44,6 +46,24 @@ export function SceneCard({ study, scenes, scene, display, onDisplay }: Props) {
         {scene.kind === "elevation" && <VerticalField scene={scene} />}
         <SceneActions study={study} scenes={scenes} scene={scene} />
       </Section>
+    </>
+  );
+}
+
+/** What a person said at the import, where the files were silent. */
+function Answers({ scene }: { scene: Scene }) {
+  const answers = answersSaid(scene.detail.answers);
+  return answers.length === 0 ? null : (
+    <>
+      <h3 className="mb-1 mt-3 text-label text-soft">Said at import</h3>
+      <dl className="grid grid-cols-[92px_1fr] gap-y-1">
+        {answers.map(([name, said]) => (
+          <div key={name} className="contents">
+            <dt className="text-soft">{name}</dt>
+            <dd className="break-words">{said}</dd>
+          </div>
+        ))}
+      </dl>
     </>
   );
 }

@@ -1,6 +1,7 @@
 /** @jest-environment jsdom */
-import { screen, waitFor, within } from "@testing-library/react";
+import { cleanup, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
+import { utm } from "@hindglance/core/geodesy/crs";
 import { emptyHistogram } from "@hindglance/core/raster/histogram";
 import type { Scene } from "../../api/types";
 import { RAMPS } from "../../map/ramps";
@@ -9,8 +10,10 @@ import { aBand, aScene, aStudy, anImage } from "../../testing/things";
 import { type Display, firstDisplay } from "../display";
 import { BandChoice } from "./BandChoice";
 import { BreakPoints } from "./BreakPoints";
+import { answersSaid } from "../answers";
 import { BandTable } from "./BandTable";
 import { Colours } from "./Colours";
+import { SceneCard } from "./SceneCard";
 import { VerticalField } from "./VerticalField";
 import { extended, firstBreaks, moved, renamed, without } from "./breaks";
 import { factsOf } from "./facts";
@@ -258,5 +261,61 @@ describe("what heights are counted from", () => {
     expect(screen.queryByText(/lie off by up to 100 m/)).toBeNull();
     await pickOption("Heights are counted from", "Not known");
     await waitFor(() => expect(asked[0]?.body).toEqual({ vertical: null }));
+  });
+});
+
+describe("the card", () => {
+  const shown = (scene: Scene) => {
+    fakeServer(() => []);
+    const display = firstDisplay(scene);
+    renderPart(
+      <SceneCard
+        {...{ scene, display }}
+        study={aStudy()}
+        scenes={[scene]}
+        onDisplay={() => undefined}
+      />,
+    );
+  };
+
+  test("says what was said at the import, each answer in words", () => {
+    const answers = {
+      kind: "radar",
+      polarisations: ["VV", null],
+      units: ["power", "dB"],
+      vertical: null,
+      epsg: 32727,
+      rescale: { scale: 0.0001, offset: 0, fill: -3000 },
+      rounded: { value: 16_777_217, becomes: 16_777_216 },
+      cellM: 20,
+      bring: true,
+    };
+    expect(answersSaid(answers)).toEqual([
+      ["Kind", "Radar"],
+      ["Polarisations", "VV, as in the file"],
+      ["Units", "linear power, dB"],
+      ["Heights above", "Not known"],
+      ["System", "EPSG:32727"],
+      ["Numbers", "× 0.0001 + 0, −3000 is none"],
+      ["Rounded", "to 32 bits, such as 16777217 to 16777216"],
+      ["Cells", "those of 20 m"],
+      ["Other bands", "brought to these cells"],
+    ]);
+    shown(aScene({ info: anImage(), detail: { answers: { epsg: 32727 } } }));
+    expect(screen.getByText("Said at import")).toBeTruthy();
+    expect(screen.getByText("EPSG:32727")).toBeTruthy();
+  });
+
+  test("warns where the position is worse than half a cell, and not where it is better", () => {
+    const crs = { ...utm(30, false), code: "EPSG:27700", name: "A grid", accuracy: 2 };
+    const of = (cell: number) =>
+      aScene({
+        info: anImage({ grid: { ...anImage().grid, crs, transform: [0, cell, 0, 0, 0, -cell] } }),
+      });
+    shown(of(1));
+    expect(screen.getByText(/position may be off by 2 m, and cells are 1 m/)).toBeTruthy();
+    cleanup();
+    shown(of(10));
+    expect(screen.queryByText(/may be off/)).toBeNull();
   });
 });

@@ -2,17 +2,10 @@ import { isGeographic } from "@hindglance/core/geodesy/crs";
 import { toldCellSize } from "@hindglance/core/grid/metres";
 import type { Scene } from "../../api/types";
 import { bytes, dayYear, number, time } from "../../lib/format";
+import { KIND_NAMES } from "../answers";
 
 /** A fact that a file says of its scene. A line without a name goes on with the one before it. */
 export type Fact = [name: string, said: string];
-
-const KIND: Record<string, string> = {
-  radar: "Radar",
-  optical: "Optical",
-  elevation: "Elevation",
-  classes: "Classes",
-  other: "Other",
-};
 
 /** One fact, or none where it is not known. */
 const fact = (name: string, said: string | null | undefined): Fact[] =>
@@ -93,7 +86,7 @@ function rasterFacts(scene: Scene, band: number): Fact[] {
   const unit = isGeographic(grid.crs) ? "°" : " m";
   const nodata = detail.nodata == null ? "" : `, nodata ${detail.nodata}`;
   return [
-    ["Kind", KIND[scene.kind] ?? scene.kind],
+    ["Kind", KIND_NAMES[scene.kind] ?? scene.kind],
     ...fact("Taken", takenAt(scene)),
     ...fact("Mission", items?.MISSION),
     ...fact("Pass", items?.PASS),

@@ -2,6 +2,7 @@ import type { ReactNode } from "react";
 import { measureUnit } from "@hindglance/core/change/measures/all";
 import type { ChangeMap, SceneRecord } from "../../api/types";
 import { dayYear, time } from "../../lib/format";
+import { answersSaid } from "../../scenes/answers";
 import { Warning } from "../../ui/Messages";
 import { Prepared, isPrepared } from "./Prepared";
 import { groupsSaid, limitsSaid, measureSaid, sentence } from "./sentences";
@@ -22,6 +23,11 @@ const SceneOf = ({ record }: { record: SceneRecord }) => (
     {record.name}
     {record.acquiredAt ? `, ${dayYear(record.acquiredAt)} ${time(record.acquiredAt)}` : ""}
     {record.band ? `, ${record.band}` : ""} <FileLine file={record.file} sha256={record.sha256} />
+    {answersSaid(record.answers).map(([name, said]) => (
+      <span key={name} className="block text-soft">
+        Said at import: {name.toLowerCase()} {said}
+      </span>
+    ))}
     {record.position && <Warning>{record.position}</Warning>}
   </>
 );
