@@ -9,11 +9,25 @@ export interface FileSet {
   readonly files: readonly { path: string; size: number }[];
   /** Bytes of a file in order. @throws FormatError when it is damaged or longer than it said */
   stream(path: string): Promise<AsyncIterable<Uint8Array>>;
+  /** First bytes of a file, where they are at hand without unpacking it. */
+  head?(path: string): Uint8Array | undefined;
 }
 
-const MAX_ENTRIES = 20_000;
-const MAX_TOTAL = 2 ** 38;
-const MAX_RATIO = 200;
+/** What an archive may hold and unpack to at most. */
+export const LIMITS = {
+  entries: 20_000,
+  /** Bytes of all files together. */
+  total: 2 ** 38,
+  /** Times its packed bytes. */
+  ratio: 200,
+};
+
+/** First bytes of a zip: of its first file, or of its directory where it is empty. */
+const BEGINNINGS = ["PK\x03\x04", "PK\x05\x06"];
+
+/** Whether a file begins as a zip archive does. */
+export const looksLikeZip = (head: Uint8Array): boolean =>
+  BEGINNINGS.includes(String.fromCharCode(...head.subarray(0, 4)));
 
 const READ = 1 << 20;
 
@@ -55,8 +69,8 @@ const open = (source: ByteSource): Promise<yauzl.ZipFile> =>
 function requireSafe(entry: yauzl.Entry, total: number): void {
   const { fileName, compressedSize, uncompressedSize } = entry;
   const isBomb =
-    uncompressedSize > 1 << 20 && uncompressedSize > Math.max(1, compressedSize) * MAX_RATIO;
-  if (total > MAX_TOTAL || isBomb) {
+    uncompressedSize > 1 << 20 && uncompressedSize > Math.max(1, compressedSize) * LIMITS.ratio;
+  if (total > LIMITS.total || isBomb) {
     throw new FormatError(
       "hostile",
       `${fileName} would unpack from ${compressedSize} to ${uncompressedSize} bytes; such an archive is not opened`,
@@ -123,7 +137,7 @@ async function* bytesOf(readable: Readable): AsyncGenerator<Uint8Array> {
  */
 export async function openZip(source: ByteSource): Promise<FileSet> {
   const zip = await open(source);
-  if (zip.entryCount > MAX_ENTRIES) {
+  if (zip.entryCount > LIMITS.entries) {
     throw new FormatError(
       "hostile",
       `The archive says it holds ${zip.entryCount} files; a product has some dozens`,

@@ -26,6 +26,8 @@ export interface Mtl {
   sunAzimuthDeg: number | null;
   cloudCoverPercent: number | null;
   bands: MtlBand[];
+  /** Files of the scene that hold none of its bands: angles of the sun, saturation. */
+  others: string[];
 }
 
 const MAX_BYTES = 8 << 20;
@@ -235,6 +237,7 @@ export function readMtl(bytes: Uint8Array, name: string): Mtl {
   if (bands.length === 0) {
     throw new FormatError("incomplete", `${name} names no band files`, TAKE_THE_OWN);
   }
+  const named = [...metadata.pairs].filter(([key]) => /^FILE_NAME_/.test(key));
   const product = metadata.text("LANDSAT_PRODUCT_ID") ?? metadata.text("PRODUCT_ID");
   return {
     spacecraft: metadata.text("SPACECRAFT_ID") ?? "",
@@ -246,5 +249,8 @@ export function readMtl(bytes: Uint8Array, name: string): Mtl {
     sunAzimuthDeg: metadata.number("SUN_AZIMUTH"),
     cloudCoverPercent: metadata.number("CLOUD_COVER"),
     bands,
+    others: named
+      .map(([, file]) => file)
+      .filter((file) => !bands.some((band) => band.file === file)),
   };
 }

@@ -15,7 +15,8 @@ export interface Flavour {
   tile?: [number, number];
   rowsPerStrip?: number;
   planar?: 1 | 2;
-  compression?: 1 | 8 | 32773;
+  /** Others than none, deflate and PackBits are only named. */
+  compression?: number;
   predictor?: 1 | 2 | 3;
   extra?: [tag: number, type: number, values: number[] | string][];
   /** A second image behind this one: its mask, say. */

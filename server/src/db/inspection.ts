@@ -5,7 +5,10 @@ import type { Rounding } from "@hindglance/formats/raster/rounding";
 import type { SafeProduct } from "@hindglance/formats/product/safe";
 import type { Affine, Grid } from "@hindglance/core/grid/grid";
 
-/** The uploaded bytes of a product: one zip, or the files of a folder with their paths. */
+/**
+ * The uploaded bytes of a product: one archive (`zip`, which may be a tar as well), or the files of a
+ * folder with their paths.
+ */
 export interface UploadedFiles {
   zip: boolean;
   blobs: { id: string; path: string; size: number }[];

@@ -1,24 +1,23 @@
+import { openArchive } from "@hindglance/formats/archive";
 import { FormatError } from "@hindglance/formats/errors";
 import { looksLikeMtl } from "@hindglance/formats/optical/mtl";
 import { openRaster } from "@hindglance/formats/raster/open";
 import { looksLikeMask } from "@hindglance/formats/raster/mask";
-import { openZip } from "@hindglance/formats/zip";
+import type { FileSet } from "@hindglance/formats/zip";
 import { type Blob, BlobSource } from "../../db/blobs";
 import type { Inspection, UploadedFiles } from "../../db/inspection";
 import type { Lender } from "../../db/pool";
 import { inspectProduct } from "./product";
 import { inspectBeside, inspectRaster, isBesideAnImage } from "./raster";
-import { inspectStack } from "./stack";
+import { inspectStack, inspectStackIn } from "./stack";
 import { openUploaded } from "./uploaded";
 import { inspectZones } from "./zones";
 
-/** First bytes of a zip: of its first file, or of its directory where it is empty. */
-const ZIP = ["PK\x03\x04", "PK\x05\x06"];
-
-async function isZip(source: BlobSource): Promise<boolean> {
-  const bytes = await source.read(0, Math.min(4, source.size));
-  return ZIP.includes(String.fromCharCode(...bytes));
-}
+/** Looks into an archive. @throws FormatError where it holds nothing that can be used */
+const inspectArchive = (set: FileSet, files: UploadedFiles): Promise<Inspection> =>
+  set.files.some(({ path }) => looksLikeMtl(path))
+    ? inspectStackIn(set, files)
+    : inspectProduct(set, files);
 
 /**
  * Looks into an uploaded file: what it is, what it says of itself, what must be asked for. @throws
@@ -27,14 +26,14 @@ async function isZip(source: BlobSource): Promise<boolean> {
 export async function inspect(db: Lender, blob: Blob): Promise<Inspection> {
   const { id, name, size } = blob;
   const source = new BlobSource(db, id, size);
-  if (await isZip(source)) {
-    const files: UploadedFiles = { zip: true, blobs: [{ id, path: name, size }] };
-    return inspectProduct(await openZip(source), files);
+  const archive = await openArchive(source);
+  if (archive) {
+    return inspectArchive(archive, { zip: true, blobs: [{ id, path: name, size }] });
   }
-  if (/\.zip$/i.test(name)) {
+  if (/\.(zip|tar|tgz|gz)$/i.test(name)) {
     throw new FormatError(
       "damaged",
-      "This is not a zip archive: it does not begin like one",
+      `This is not a ${/\.zip$/i.test(name) ? "zip" : "tar"} archive: it does not begin like one`,
       "Fetch or copy the file again.",
     );
   }

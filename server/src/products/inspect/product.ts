@@ -26,7 +26,7 @@ export async function inspectProduct(
   if (!looksLikeSafe(set)) {
     throw new FormatError(
       "unsupported",
-      "This holds no manifest.safe: only radar products in the SAFE layout and granules with their metadata are taken as zip or folder",
+      "This holds no manifest.safe: radar products in the SAFE layout, granules with their metadata and bands with their metadata text are taken as an archive or folder",
       "Pick single images one by one.",
     );
   }

@@ -1,8 +1,10 @@
+import { EntrySource } from "@hindglance/formats/archive";
 import { FormatError } from "@hindglance/formats/errors";
 import { readGranule } from "@hindglance/formats/optical/granule";
 import { looksLikeMtl, readMtl } from "@hindglance/formats/optical/mtl";
 import { type StackFile, stackBands } from "@hindglance/formats/optical/stack";
 import { openRaster } from "@hindglance/formats/raster/open";
+import type { ByteSource } from "@hindglance/formats/source";
 import type { FileSet } from "@hindglance/formats/zip";
 import { cellSize } from "@hindglance/core/grid/grid";
 import { BlobSource } from "../../db/blobs";
@@ -38,54 +40,63 @@ export async function inspectGranule(set: FileSet, files: UploadedFiles): Promis
   };
 }
 
-type Part = UploadedFiles["blobs"][number];
+/** A file of a scene, in an archive or by itself. */
+interface Part {
+  path: string;
+  open(): ByteSource & { close?(): Promise<void> };
+}
 
 /** The metadata text among files. @throws FormatError where there are several */
-function metadataAmong(blobs: readonly Part[]): Part {
-  const found = blobs.filter(({ path }) => looksLikeMtl(path));
-  if (found.length > 1) {
+function metadataAmong(parts: readonly Part[]): Part {
+  const found = parts.filter(({ path }) => looksLikeMtl(path));
+  const stems = new Set(found.map(({ path }) => path.replace(/\.\w+$/, "")));
+  if (stems.size > 1) {
     throw new FormatError(
       "contradictory",
       `There are ${found.length} metadata texts: ${found.map(({ path }) => path).join(", ")}`,
       "Drop one scene at a time.",
     );
   }
-  return found[0]!;
+  // The same is often told as text, as JSON and as XML; the plain one comes first.
+  return found.find(({ path }) => /\.txt$/i.test(path)) ?? found[0]!;
 }
 
 /** Opens a band file. @throws FormatError that names the file */
-async function openBand(db: Lender, blob: Part): Promise<StackFile> {
-  const name = nameOf(blob);
+async function openBand(part: Part): Promise<StackFile> {
+  const name = nameOf(part);
+  const source = part.open();
   try {
-    return { name, tiff: await openRaster(new BlobSource(db, blob.id, blob.size), READ_AHEAD) };
+    const tiff = await openRaster(source, READ_AHEAD);
+    return { name, tiff };
   } catch (error) {
     if (error instanceof FormatError) {
       throw new FormatError(error.problem, `${name}: ${error.message}`, error.hint);
     }
     throw error;
+  } finally {
+    // Only what its header says is asked for from here on.
+    await source.close?.();
   }
 }
 
-/**
- * What the bands of an optical scene say together with the metadata text beside them. @throws
- * FormatError when they do not belong together
- */
-export async function inspectStack(
-  db: Lender,
-  blobs: UploadedFiles["blobs"],
-): Promise<StackInspection> {
-  const metadata = metadataAmong(blobs);
+/** What bands and their metadata text say together. @throws FormatError */
+async function stackOf(parts: readonly Part[], uploaded: UploadedFiles): Promise<StackInspection> {
+  const metadata = metadataAmong(parts);
   const name = nameOf(metadata);
-  const text = new BlobSource(db, metadata.id, metadata.size);
-  const mtl = readMtl(await text.read(0, Math.min(metadata.size, MOST_METADATA)), name);
+  const text = metadata.open();
+  const mtl = readMtl(await text.read(0, Math.min(text.size, MOST_METADATA)), name);
   const files: StackFile[] = [];
-  for (const blob of blobs.filter(({ id }) => id !== metadata.id)) {
-    files.push(await openBand(db, blob));
+  const others = mtl.others.map((file) => file.toLowerCase());
+  const isOther = (part: Part) => others.includes(nameOf(part).toLowerCase());
+  for (const part of parts) {
+    if (!looksLikeMtl(part.path) && !isOther(part)) {
+      files.push(await openBand(part));
+    }
   }
   const { bands, groups, warnings } = stackBands(mtl, files, name);
   return {
     form: "stack",
-    files: { zip: false, blobs },
+    files: uploaded,
     kind: "optical",
     acquiredAt: mtl.acquiredAt,
     product: mtl.product,
@@ -101,3 +112,29 @@ export async function inspectStack(
     missing: missingOf(groups),
   };
 }
+
+/**
+ * What the bands of an optical scene say together with the metadata text beside them. @throws
+ * FormatError when they do not belong together
+ */
+export const inspectStack = (
+  db: Lender,
+  blobs: UploadedFiles["blobs"],
+): Promise<StackInspection> => {
+  const parts = blobs.map(({ id, path, size }) => ({
+    path,
+    open: () => new BlobSource(db, id, size),
+  }));
+  return stackOf(parts, { zip: false, blobs });
+};
+
+/**
+ * The same of an archive of them; other texts and pictures in it are passed over. @throws
+ * FormatError when they do not belong together
+ */
+export const inspectStackIn = (set: FileSet, files: UploadedFiles): Promise<StackInspection> => {
+  const parts = set.files
+    .filter(({ path }) => /\.(tiff?|jp2)$/i.test(path) || looksLikeMtl(path))
+    .map(({ path }) => ({ path, open: () => new EntrySource(set, path) }));
+  return stackOf(parts, files);
+};

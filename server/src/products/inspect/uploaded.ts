@@ -1,4 +1,5 @@
-import { type FileSet, openZip } from "@hindglance/formats/zip";
+import { openArchive } from "@hindglance/formats/archive";
+import type { FileSet } from "@hindglance/formats/zip";
 import { FormatError } from "@hindglance/formats/errors";
 import { BlobSource } from "../../db/blobs";
 import type { UploadedFiles } from "../../db/inspection";
@@ -7,10 +8,14 @@ import type { Lender } from "../../db/pool";
 /** The name of a file without the folders before it. */
 export const nameOf = ({ path }: { path: string }): string => path.split("/").pop()!;
 
-/** The files of an upload, whether they came as a zip or one by one. */
+/** The files of an upload, whether they came as an archive or one by one. @throws FormatError */
 export async function openUploaded(db: Lender, { zip, blobs }: UploadedFiles): Promise<FileSet> {
   if (zip) {
-    return openZip(new BlobSource(db, blobs[0]!.id, blobs[0]!.size));
+    const set = await openArchive(new BlobSource(db, blobs[0]!.id, blobs[0]!.size));
+    if (!set) {
+      throw new FormatError("damaged", `${blobs[0]!.path} is no archive any more`);
+    }
+    return set;
   }
   return {
     files: blobs.map(({ path, size }) => ({ path, size })),

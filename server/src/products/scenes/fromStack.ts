@@ -136,10 +136,10 @@ async function filesOf(
     const spare = files.blobs.map(({ id }) => id).filter((id) => !read.includes(id));
     return { tiles, spare };
   }
-  const entries = taken.map(({ file }) => ({
-    path: file,
-    bytes: opened.files.find(({ path }) => path === file)!.size,
-  }));
+  const entries = taken.map(({ file }) => {
+    const found = opened.files.find(({ path }) => path === file || nameOf({ path }) === file)!;
+    return { path: found.path, bytes: found.size };
+  });
   return { tiles, unpack: { files, entries } };
 }
 
