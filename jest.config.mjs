@@ -30,6 +30,15 @@ const esmOnly = [
   "mgrs",
   "wkt-parser",
   "yup",
+  "flatbush",
+  "flatqueue",
+  "parsedbf",
+  "@tmcw",
+  "flatgeobuf",
+  "flatbuffers",
+  "slice-source",
+  "@repeaterjs",
+  "@bokuweb",
 ];
 const houses = {
   "^@hindglance/(contract|core|formats|world|server)/(.*)$": "<rootDir>/$1/src/$2",
