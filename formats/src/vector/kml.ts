@@ -50,12 +50,8 @@ export function readKml({ name, bytes }: VectorFile): VectorLayer {
   }
   // What the library makes is read like any other GeoJSON.
   const read = readGeoJson({ name, bytes: new TextEncoder().encode(JSON.stringify(collection)) });
-  return {
-    ...read,
-    name: stemOf(name),
-    system: "lonLat",
-    features: read.features.map(withoutStyle),
-  };
+  const placemarks = read.features.filter(({ properties }) => !(NOT_A_PLACEMARK in properties));
+  return { name: stemOf(name), system: "lonLat", features: placemarks.map(withoutStyle) };
 }
 
 /** Bytes that the KML of a KMZ may have. */
