@@ -8,6 +8,7 @@ import { overTimeAsk } from "./prepare";
 import { route } from "./route";
 import {
   type Of,
+  flag,
   list,
   momentSchema,
   number,
@@ -126,6 +127,16 @@ export interface ZoneFeatures {
   type: "FeatureCollection";
   features: { properties: Record<string, unknown>; geometry: object }[];
 }
+/** What a person says of features in a file beyond what the file says. */
+const ofVectors = {
+  /** Which of its layers, counted from 0. */
+  layer: yup.number().integer().min(0),
+  /** EPSG code of the coordinates, where the file does not say it, or says a wrong one. */
+  epsg: yup.number().integer().min(1000).max(999_999),
+  /** Faults of geometries that can be mended are. */
+  repair: yup.boolean(),
+};
+
 const zoneLayer = shape({
   id: uuid,
   studyId: uuid,
@@ -138,6 +149,31 @@ const zoneLayer = shape({
 });
 /** Zones by which areas are told. */
 export type ZoneLayer = Of<typeof zoneLayer>;
+
+const color = yup.string().matches(/^#[0-9a-f]{6}$/i, "A colour is # and six hexadecimal digits");
+
+/** Features of an overlay as GeoJSON, lon/lat. */
+export interface OverlayFeatures {
+  type: "FeatureCollection";
+  features: { type: "Feature"; properties: Record<string, unknown>; geometry: object }[];
+}
+const overlay = shape({
+  id: uuid,
+  studyId: uuid,
+  name: text,
+  fileName: text,
+  fileSha256: text,
+  color: text,
+  /** Property that is written beside each feature; null for none. */
+  labelField: textOrNull,
+  /** Properties that can be. */
+  fields: list(text),
+  features: number,
+  shown: flag,
+  createdAt: text,
+});
+/** Features that are laid over every map as a reference; they change no number. */
+export type Overlay = Of<typeof overlay>;
 
 const vertical = yup
   .string()
@@ -227,7 +263,7 @@ export const sceneRoutes = {
   createZones: route({
     method: "POST",
     path: "/studies/:id/zones",
-    body: shape({ uploadId: uuid, name, nameField: yup.string() }),
+    body: shape({ uploadId: uuid, name, nameField: yup.string(), ...ofVectors }),
     answer: zoneLayer,
   }),
   removeZones: route({ method: "DELETE", path: "/zones/:id" }),
@@ -235,7 +271,34 @@ export const sceneRoutes = {
   setStudyArea: route({
     method: "POST",
     path: "/studies/:id/study-area",
-    body: shape({ uploadId: uuid }),
+    body: shape({ uploadId: uuid, ...ofVectors }),
+  }),
+  overlays: route({ method: "GET", path: "/studies/:id/overlays", answer: list(overlay) }),
+  /** Uploaded features are laid over every map. */
+  createOverlay: route({
+    method: "POST",
+    path: "/studies/:id/overlays",
+    body: shape({
+      uploadId: uuid,
+      name,
+      labelField: yup.string().nullable(),
+      color,
+      ...ofVectors,
+    }),
+    answer: overlay,
+  }),
+  updateOverlay: route({
+    method: "PATCH",
+    path: "/overlays/:id",
+    body: shape({ name, color, labelField: yup.string().nullable(), shown: yup.boolean() }),
+    answer: overlay,
+  }),
+  removeOverlay: route({ method: "DELETE", path: "/overlays/:id" }),
+  /** Features in longitude and latitude of an overlay, as GeoJSON. */
+  overlayFeatures: route({
+    method: "GET",
+    path: "/overlays/:id/features",
+    answer: ofCore<OverlayFeatures>(),
   }),
 };
 

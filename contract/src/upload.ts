@@ -15,12 +15,37 @@ import {
   uuid,
 } from "./shapes";
 
-const UPLOAD_FORMS = ["raster", "stack", "zones", "product", "orbit"] as const;
+const UPLOAD_FORMS = ["raster", "stack", "vectors", "product", "orbit"] as const;
 /** What a file turned out to be. */
 export type UploadForm = (typeof UPLOAD_FORMS)[number];
 
 const polarisation = shape({ name: text, bytes: number });
 const group = shape({ cellM: number, bands: list(text) });
+const vectorLayer = shape({
+  name: text,
+  features: number,
+  /** Features of each shape; one may be of several. */
+  points: number,
+  lines: number,
+  polygons: number,
+  /** Properties that all of them have, and the one that looks like a name. */
+  nameFields: list(text),
+  nameField: textOrNull,
+  /** Name of the coordinate system; null where the file does not say it. */
+  system: textOrNull,
+  /** Why the system has to be given; null where it has not. */
+  noSystem: textOrNull,
+  /** What is wrong with geometries, in words, the first ones; number of all features with faults. */
+  faults: list(text),
+  faulty: number,
+  /** Features whose heights are left out. */
+  withHeights: number,
+  /** Why it cannot be used at all; null where it can. */
+  refused: textOrNull,
+});
+/** A layer of features in a file, and what has to be said of it. */
+export type FoundLayer = Of<typeof vectorLayer>;
+
 const optionalText = yup.string().optional();
 const optionalCount = yup.number().optional();
 
@@ -59,10 +84,8 @@ export const uploadDetail = yup
     orbitId: optionalText,
     /** Names of the scenes that an orbit file serves. */
     scenes: yup.array(text).optional(),
-    /** Number of polygons, properties that all of them have, and the one that looks like a name. */
-    zones: optionalCount,
-    nameFields: yup.array(text).optional(),
-    nameField: yup.string().nullable().optional(),
+    /** Layers of features, in the order of the file. */
+    layers: yup.array(vectorLayer).optional(),
   })
   .noUnknown();
 /** What was found in a file, by what it is; what does not apply is absent. */
@@ -195,6 +218,19 @@ export const uploadRoutes = {
   remove: route({ method: "DELETE", path: "/uploads/:id" }),
 };
 
+/**
+ * Whether layers can be nothing but zones: one of named polygons without a doubt. A single polygon may
+ * be the study area, which only a person knows.
+ */
+function saysZones([layer, ...others]: readonly FoundLayer[]): boolean {
+  if (!layer || others.length > 0) {
+    return false;
+  }
+  const { features, polygons, points, lines, nameField, noSystem, faulty, refused } = layer;
+  const areAreas = polygons === features && points + lines === 0;
+  return areAreas && features > 1 && !!nameField && !noSystem && !refused && faulty === 0;
+}
+
 /** Whether a file says all that is needed, so that nobody has to be asked. */
 export function saysEverything(detail: UploadDetail): boolean {
   const nothingMissing = (detail.missing ?? []).length === 0;
@@ -204,9 +240,8 @@ export function saysEverything(detail: UploadDetail): boolean {
       return true;
     case "stack":
       return nothingMissing;
-    case "zones":
-      // A single polygon may be the study area, which only a person knows.
-      return !!detail.nameField && (detail.zones ?? 0) > 1;
+    case "vectors":
+      return saysZones(detail.layers ?? []);
     default:
       return (
         nothingMissing &&

@@ -159,16 +159,18 @@ const LANGUAGES: Record<number, string> = {
   0xcb: "windows-1253",
 };
 
-/** Names of encodings that .cpg files have for those of the standard. */
+/** Encodings by the numbers that .cpg files have for them, where those are not in their names. */
+const PAGES: Record<string, string> = {
+  88591: "iso-8859-1",
+  885915: "iso-8859-15",
+  65001: "utf-8",
+};
+
+/** The encoding of a table: as its .cpg says, its language number, or as its texts can be read. */
 function encodingOf(bytes: Uint8Array, cpg: VectorFile | undefined): string {
-  const said =
-    cpg &&
-    new TextDecoder()
-      .decode(cpg.bytes)
-      .trim()
-      .replace(/^0*(\d{3,})$/, "ANSI $1");
+  const said = cpg && new TextDecoder().decode(cpg.bytes).trim();
   if (said) {
-    return said.replace(/^(88591|ISO ?8859-?1)$/i, "iso-8859-1").replace(/^65001$/, "utf-8");
+    return PAGES[said.replace(/\D/g, "")] ?? said.replace(/^0*(\d{3,4})$/, "ANSI $1");
   }
   const byLanguage = LANGUAGES[bytes[29] ?? 0];
   if (byLanguage) {

@@ -16,6 +16,13 @@ import {
   listZones,
   updateScene,
 } from "../db/scenes";
+import {
+  deleteOverlay,
+  findOverlay,
+  listOverlays,
+  overlayFeatures,
+  updateOverlay,
+} from "../db/overlays";
 import { deleteOrbit, listOrbits } from "../db/products";
 import { addToLedger } from "../db/studies";
 import { AppError, notFound } from "../errors";
@@ -27,7 +34,7 @@ import type { NewScene } from "../products/scenes/beginImport";
 import type { Submit } from "../products/plans";
 import { joinedScene } from "../products/joinScenes";
 import { requireNoTwin } from "../products/takeIn";
-import { areaFromUpload, zonesFrom } from "../products/zones";
+import { areaFromUpload, overlayFrom, zonesFrom } from "../products/vectors";
 import type { Services } from "./services";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
 
@@ -214,13 +221,50 @@ function besideScenes(api: Router, services: Services): void {
   /** Uploaded polygons become the study area. */
   serve(api, routes.setStudyArea, async ({ params, body }) => {
     await db.withTransaction(async (client) =>
-      areaFromUpload(client, params.id, await findBlob(client, body.uploadId)),
+      areaFromUpload(client, params.id, await findBlob(client, body.uploadId), body),
     );
     return null;
   });
 }
 
-/** Routes of scenes and what belongs to them: orbit files, zones, the study area. */
+/** Routes of features that lie over the maps. */
+function overlayRoutes(api: Router, services: Services): void {
+  const { db } = services;
+  serve(api, routes.overlays, ({ params }) =>
+    db.withClient((client) => listOverlays(client, params.id)),
+  );
+  serve(api, routes.createOverlay, async ({ params, body }) => {
+    const overlay = await db.withTransaction(async (client) =>
+      overlayFrom(client, params.id, await findBlob(client, body.uploadId), body),
+    );
+    return new Reply(201, overlay);
+  });
+  serve(api, routes.updateOverlay, async ({ params, body }) => {
+    const overlay = await db.withTransaction(async (client) => {
+      const old = await findOverlay(client, params.id);
+      const { labelField } = body;
+      if (old && labelField != null && !old.fields.includes(labelField)) {
+        throw new AppError(422, "invalid", `No feature has a "${labelField}"`, "labelField");
+      }
+      return updateOverlay(client, params.id, body);
+    });
+    if (!overlay) {
+      throw notFound("overlay");
+    }
+    return overlay;
+  });
+  const overlay = { name: "overlay", said: "Overlay removed", key: "overlay" };
+  serve(api, routes.removeOverlay, removing(services, overlay, deleteOverlay));
+  serve(api, routes.overlayFeatures, async ({ params }) => {
+    const features = await db.withClient((client) => overlayFeatures(client, params.id));
+    if (!features) {
+      throw notFound("overlay");
+    }
+    return features;
+  });
+}
+
+/** Routes of scenes and what belongs to them: orbit files, zones, overlays, the study area. */
 export function sceneRoutes(api: Router, services: Services): void {
   serve(api, routes.list, async ({ params }) =>
     (await services.db.withClient((client) => listScenes(client, params.id))).map(sceneView),
@@ -231,4 +275,5 @@ export function sceneRoutes(api: Router, services: Services): void {
   serve(api, routes.update, update(services));
   serve(api, routes.remove, remove(services));
   besideScenes(api, services);
+  overlayRoutes(api, services);
 }

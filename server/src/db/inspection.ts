@@ -1,3 +1,4 @@
+import type { FoundLayer } from "@hindglance/contract/upload";
 import type { SceneDescription } from "@hindglance/formats/scene/describe";
 import type { Granule } from "@hindglance/formats/optical/granule";
 import type { StackBand } from "@hindglance/formats/optical/stack";
@@ -72,19 +73,18 @@ export interface OrbitInspection {
   scenes: string[];
 }
 
-/** What polygons in a file say. */
-export interface ZonesInspection {
-  form: "zones";
-  /** Number of polygons. */
-  zones: number;
-  /** Properties that all of them have, and the one that looks like a name. */
-  nameFields: string[];
-  nameField: string | null;
+/** What the features of a file say; they are read again when they are used. */
+export interface VectorsInspection {
+  form: "vectors";
+  /** Of the file, or of the one that names the parts of a Shapefile. */
+  name: string;
+  files: UploadedFiles;
+  layers: FoundLayer[];
 }
 
 /** What was found in an uploaded file. */
 export type Inspection =
-  RasterInspection | StackInspection | ProductInspection | OrbitInspection | ZonesInspection;
+  RasterInspection | StackInspection | ProductInspection | OrbitInspection | VectorsInspection;
 
 /** The item of an archive that a file was fetched from. */
 export interface FromArchive {

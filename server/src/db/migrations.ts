@@ -418,6 +418,61 @@ ALTER TABLE run_range
 ADD COLUMN lost_by integer;
 `,
   },
+  {
+    id: 11,
+    name: "features that lie over every map",
+    sql: `
+CREATE TABLE overlay (
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
+  study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,
+  name text NOT NULL,
+  file_name text NOT NULL,
+  file_sha256 text NOT NULL,
+  color text NOT NULL,
+  label_field text,
+  fields jsonb NOT NULL,
+  feature_count integer NOT NULL,
+  features jsonb NOT NULL,
+  shown boolean NOT NULL DEFAULT TRUE,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
+
+CREATE INDEX ON overlay (study_id);
+
+CREATE TRIGGER overlay_told
+AFTER INSERT OR UPDATE OR DELETE ON overlay FOR EACH ROW
+EXECUTE FUNCTION study_tell ();
+
+-- Polygons that wait for an answer are one layer of features now.
+UPDATE blob
+SET detail = jsonb_build_object(
+  'form', 'vectors',
+  'name', name,
+  'files', jsonb_build_object(
+    'zip', FALSE,
+    'blobs', jsonb_build_array(jsonb_build_object('id', id, 'path', name, 'size', size))
+  ),
+  'layers', jsonb_build_array(
+    jsonb_build_object(
+      'name', name,
+      'features', detail -> 'zones',
+      'points', 0,
+      'lines', 0,
+      'polygons', detail -> 'zones',
+      'nameFields', detail -> 'nameFields',
+      'nameField', detail -> 'nameField',
+      'system', 'WGS 84',
+      'noSystem', NULL,
+      'faults', '[]'::jsonb,
+      'faulty', 0,
+      'withHeights', 0,
+      'refused', NULL
+    )
+  )
+)
+WHERE detail ->> 'form' = 'zones';
+`,
+  },
 ];
 
 /**

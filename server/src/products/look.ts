@@ -118,6 +118,18 @@ export async function lookAtFile(
   });
 }
 
+/** What files that came together are called. */
+function nameOf(inspection: Inspection, parts: Parts): string {
+  switch (inspection.form) {
+    case "stack":
+      return inspection.product;
+    case "vectors":
+      return inspection.name;
+    default:
+      return folderOf(parts);
+  }
+}
+
 /**
  * The first file of a folder stands for all of them from now on; of an image with files beside it
  * only the image is kept, and its mask.
@@ -137,8 +149,7 @@ async function standFor(
       await deleteBlob(client, part.id);
     }
   } else {
-    const name = inspection.form === "stack" ? inspection.product : folderOf(parts);
-    await nameBlob(client, main, name, digestOf(parts));
+    await nameBlob(client, main, nameOf(inspection, parts), digestOf(parts));
   }
   return (await findBlob(client, main))!;
 }

@@ -7,7 +7,7 @@ import { findTwin, findZonesByFile } from "../db/scenes";
 import { AppError } from "../errors";
 
 import { sceneFrom } from "./scenes/sceneFrom";
-import { alreadyZones, zonesFrom } from "./zones";
+import { alreadyZones, zonesFrom } from "./vectors";
 import type { Submit } from "./plans";
 import { SCENE_KINDS, type SceneKind } from "@hindglance/core/scene/kinds";
 
@@ -41,7 +41,7 @@ export async function takeIn(
   if (!saysEverything(detail) || detail.form === "orbit") {
     return false;
   }
-  if (detail.form === "zones") {
+  if (detail.form === "vectors") {
     await zonesFrom(client, studyId, blob, {});
     return true;
   }

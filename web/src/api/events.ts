@@ -25,6 +25,7 @@ const CHANGED: Record<string, (id: string) => Key[]> = {
   ],
   scene: (id) => [keys.scenes(id), keys.prepare(id), keys.sides(id)],
   zone_layer: (id) => [keys.zones(id)],
+  overlay: (id) => [keys.overlays(id)],
   pin: (id) => [keys.pins(id)],
   change_map: (id) => [keys.maps(id)],
   orbit_file: (id) => [keys.prepare(id), keys.sides(id), keys.orbits(id)],

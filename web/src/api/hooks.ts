@@ -16,6 +16,9 @@ export const keys = {
   arriving: (id: string) => ["arriving", id] as const,
   uploads: (id: string) => ["uploads", id] as const,
   zones: (id: string) => ["zones", id] as const,
+  overlays: (id: string) => ["overlays", id] as const,
+  /** Features of one overlay. */
+  overlay: (id: string) => ["overlay", id] as const,
   maps: (id: string) => ["maps", id] as const,
   runs: ["runs"] as const,
   ledger: (id: string) => ["ledger", id] as const,
@@ -75,6 +78,13 @@ export const useZones = (id: string) =>
   useQuery({
     queryKey: keys.zones(id),
     queryFn: () => call(sceneRoutes.zones, { params: { id } }),
+  });
+
+/** Features that lie over every map of a study. */
+export const useOverlays = (id: string) =>
+  useQuery({
+    queryKey: keys.overlays(id),
+    queryFn: () => call(sceneRoutes.overlays, { params: { id } }),
   });
 
 /** Change maps of a study. */

@@ -6,7 +6,8 @@ import type { Study } from "../api/types";
 import { Curtain } from "../map/Curtain";
 import { ClassLegend, RampLegend } from "../map/Legend";
 import { MapPane } from "../map/MapPane";
-import { boxLayer, outlineLayer } from "../map/areaLayer";
+import { boxLayer } from "../map/areaLayer";
+import { useOutline } from "../map/useOutline";
 import { viewOf } from "../map/mapView";
 import { rampById, rampFor } from "../map/ramps";
 import { useUi } from "../state/ui";
@@ -37,8 +38,7 @@ function useStepLayers({ study, input, output, levels, look, preview }: Sides) {
   const haze = useSideLayer(levels ?? output, levels ? LEVELS_PICTURE : pictures.output);
   const above = levels ? haze : result;
   const { crs } = output.info.grid;
-  const area = isSensorFrame(crs) ? null : study.studyArea;
-  const outline = useMemo(() => (area ? [outlineLayer([area], crs)] : []), [area, crs]);
+  const outline = useOutline(study, crs);
   const rim = useMemo(() => (preview ? [boxLayer(preview)] : []), [preview]);
   const layers = useMemo(
     () => [below.layer, above.layer, ...outline, ...rim],

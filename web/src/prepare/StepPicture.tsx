@@ -4,7 +4,7 @@ import { isSensorFrame } from "@hindglance/core/grid/frames";
 import type { NodeView } from "@hindglance/contract/nodes";
 import { sayError } from "../api/client";
 import type { Study } from "../api/types";
-import { outlineLayer } from "../map/areaLayer";
+import { useOutline } from "../map/useOutline";
 import { displayed } from "../map/displayed";
 import { viewOf } from "../map/mapView";
 import { MapPane } from "../map/MapPane";
@@ -103,13 +103,8 @@ function Single({
   const inFrame = isSensorFrame(grid.crs);
   const [at, setAt] = useState<[number, number] | null>(null);
   const [view] = useState(() => viewOf(grid, null, inFrame ? null : study.studyArea));
-  const layers = useMemo(
-    () => [
-      layer,
-      ...(!inFrame && study.studyArea ? [outlineLayer([study.studyArea], grid.crs)] : []),
-    ],
-    [layer, inFrame, study.studyArea, grid],
-  );
+  const outline = useOutline(study, grid.crs);
+  const layers = useMemo(() => [layer, ...outline], [layer, outline]);
   return (
     <MapPane
       view={view}

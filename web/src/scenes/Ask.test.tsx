@@ -2,8 +2,9 @@
 import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import type { UploadDetail } from "../api/types";
+import type { FoundLayer } from "@hindglance/contract/upload";
 import { Refusal, fakeServer, renderPart, pickOption } from "../testing/page";
-import { anUpload } from "../testing/things";
+import { aLayer, anUpload } from "../testing/things";
 import { Ask } from "./Ask";
 
 const show = (detail: UploadDetail, answer: () => unknown = () => ({})) => {
@@ -20,35 +21,90 @@ const pick = async (label: string, option: string | RegExp) => {
 const importIt = () => userEvent.click(screen.getByRole("button", { name: "Import" }));
 const isReady = () => !screen.getByRole<HTMLButtonElement>("button", { name: "Import" }).disabled;
 
-describe("polygons", () => {
-  const polygons: UploadDetail = {
-    form: "zones",
-    zones: 1,
-    nameFields: ["name"],
-    nameField: "name",
-  };
+/** A file of one layer. */
+const vectors = (...layers: Partial<FoundLayer>[]): UploadDetail => ({
+  form: "vectors",
+  layers: layers.map(aLayer),
+});
+
+describe("features", () => {
   test("become zones by the property that holds their name", async () => {
-    const asked = show({ ...polygons, nameFields: ["code", "name"] });
+    const asked = show(vectors({ nameFields: ["code", "name"] }));
     await pick("Name property", "code");
     await importIt();
     expect(asked[0]).toEqual({
       method: "POST",
       path: "/studies/s1/zones",
-      body: { uploadId: "u1", nameField: "code" },
+      body: { uploadId: "u1", layer: 0, nameField: "code" },
     });
   });
   test("become the study area", async () => {
-    const asked = show(polygons);
-    await pick("What its polygons are", /The study area/);
+    const asked = show(vectors({}));
+    await pick("What they are", /The study area/);
     expect(screen.queryByRole("combobox", { name: "Name property" })).toBeNull();
     await importIt();
     expect(asked[0]).toMatchObject({ path: "/studies/s1/study-area", body: { uploadId: "u1" } });
   });
   test("without a name can only be the study area, which is what is offered", async () => {
-    show({ form: "zones", zones: 3, nameFields: [], nameField: null });
+    show(vectors({ features: 3, polygons: 3, nameFields: [], nameField: null }));
     expect(isReady()).toBe(true);
-    await pick("What its polygons are", /Zones/);
+    await pick("What they are", /Zones/);
     expect(screen.getByText(/have no property in common/)).toBeTruthy();
+    expect(isReady()).toBe(false);
+  });
+  test("that are lines or points lie over the maps, with or without labels", async () => {
+    const asked = show(vectors({ features: 3, polygons: 0, lines: 2, points: 1, withHeights: 3 }));
+    expect(screen.getByText(/1 points, 2 lines, WGS 84; heights are left out/)).toBeTruthy();
+    await pick("Label", "nothing");
+    await importIt();
+    expect(asked[0]).toEqual({
+      method: "POST",
+      path: "/studies/s1/overlays",
+      body: { uploadId: "u1", layer: 0, labelField: null },
+    });
+    screen.getByRole("combobox", { name: "What they are" }).focus();
+    await userEvent.keyboard("{Enter}");
+    expect(screen.getAllByRole("option")).toHaveLength(1);
+  });
+  test("of several layers are asked for, and what is said belongs to the layer", async () => {
+    const asked = show(
+      vectors(
+        { name: "districts" },
+        { name: "roads", lines: 1, polygons: 0, nameFields: ["ref"], nameField: "ref" },
+      ),
+    );
+    await pick("Layer", /roads/);
+    expect(screen.getByRole("combobox", { name: "Label" }).textContent).toBe("ref");
+    await importIt();
+    expect(asked[0]).toMatchObject({
+      path: "/studies/s1/overlays",
+      body: { layer: 1, labelField: "ref" },
+    });
+  });
+  test("of an unknown system need its code", async () => {
+    const asked = show(vectors({ system: null, noSystem: "The file does not say it" }));
+    const code = screen.getByLabelText(/^Coordinate system/);
+    expect(screen.getByText(/The file does not say it\. Give the system/)).toBeTruthy();
+    await userEvent.clear(code);
+    expect(isReady()).toBe(false);
+    await userEvent.type(code, "32727");
+    await importIt();
+    expect(asked[0]!.body).toMatchObject({ epsg: 32727 });
+  });
+  test("with faults are told, and mended only when that is said", async () => {
+    const asked = show(
+      vectors({ features: 9, polygons: 9, faulty: 7, faults: ["Feature 2 crosses itself near 3, 4"] }),
+    );
+    expect(screen.getByText("Feature 2 crosses itself near 3, 4.")).toBeTruthy();
+    expect(screen.getByText(/7 of 9 features have faults/)).toBeTruthy();
+    expect(isReady()).toBe(false);
+    await userEvent.click(screen.getByRole("checkbox", { name: /Mend them/ }));
+    await importIt();
+    expect(asked[0]!.body).toMatchObject({ repair: true });
+  });
+  test("that cannot be used say why", () => {
+    show(vectors({ refused: "Feature 3 has a place that is not two numbers" }));
+    expect(screen.getByText(/Feature 3 has a place .* This layer cannot be used/)).toBeTruthy();
     expect(isReady()).toBe(false);
   });
 });
@@ -162,7 +218,7 @@ describe("an image", () => {
 
 test("what the server refuses is said on the card, and what was answered stays", async () => {
   show(
-    { form: "zones", zones: 1, nameFields: ["name"], nameField: "name" },
+    vectors({}),
     () => new Refusal(409, { code: "alreadyThere", message: "It is in this study already" }),
   );
   await importIt();
@@ -172,7 +228,7 @@ test("what the server refuses is said on the card, and what was answered stays",
 });
 
 test("a file can be left out", async () => {
-  const asked = show({ form: "zones", zones: 1, nameFields: [], nameField: null });
+  const asked = show(vectors({ nameFields: [], nameField: null }));
   await userEvent.click(screen.getByRole("button", { name: "Leave it out" }));
   expect(asked[0]).toMatchObject({ method: "DELETE", path: "/uploads/u1" });
 });

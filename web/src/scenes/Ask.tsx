@@ -9,7 +9,7 @@ import { Button } from "../ui/Button";
 import { Problem } from "../ui/Messages";
 import { AskRaster } from "./AskRaster";
 import { AskStack } from "./AskStack";
-import { AskZones } from "./AskZones";
+import { AskVectors } from "./AskVectors";
 
 /** What the form of a question gets: what was found, and how its answer is given. */
 export interface Question {
@@ -31,6 +31,7 @@ function useRefresh(studyId: string): () => void {
       keys.scenes(studyId),
       keys.uploads(studyId),
       keys.zones(studyId),
+      keys.overlays(studyId),
       keys.runs,
     ]) {
       void queryClient.invalidateQueries({ queryKey });
@@ -100,8 +101,8 @@ export function Ask({
 
 function FormOf(question: Question) {
   switch (question.detail.form) {
-    case "zones":
-      return <AskZones {...question} />;
+    case "vectors":
+      return <AskVectors {...question} />;
     case "stack":
       return <AskStack {...question} />;
     default:

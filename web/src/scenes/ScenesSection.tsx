@@ -6,6 +6,7 @@ import { Section } from "../frame/Section";
 import { Button } from "../ui/Button";
 import { ArrivingCards } from "./ArrivingCards";
 import { FilterBar } from "./FilterBar";
+import { OverlayList } from "./OverlayList";
 import { SceneList } from "./SceneList";
 import { SendingList } from "./SendingList";
 import { UploadCards } from "./UploadCards";
@@ -97,8 +98,8 @@ export function ScenesSection({
       {scenes?.length === 0 && sending.length === 0 && (
         <p className="text-soft">
           Drop files anywhere on this page: radar products as they come (.zip or folder) with their
-          orbit files (.EOF), or GeoTIFFs that are calibrated already; elevation; GeoJSON polygons
-          for zones or the study area.
+          orbit files (.EOF), or GeoTIFFs that are calibrated already; elevation; zones, the study
+          area or an overlay as GeoJSON, Shapefile, KML, GeoPackage, FlatGeobuf or CSV.
         </p>
       )}
       {scenes && scenes.length > 2 && (
@@ -113,6 +114,7 @@ export function ScenesSection({
         onPick={onPick}
       />
       <ZoneList studyId={study.id} />
+      <OverlayList studyId={study.id} />
     </Section>
   );
 }

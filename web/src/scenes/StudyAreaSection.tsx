@@ -9,7 +9,7 @@ const textOf = (drawing: boolean, study: Study): string => {
   }
   return study.studyArea
     ? "Everything is counted inside the white outline."
-    : "None yet: everything that both dates show would be counted. Draw it, or drop a GeoJSON polygon.";
+    : "None yet: everything that both dates show would be counted. Draw it, or drop a file of polygons.";
 };
 
 /** The outline inside which everything is counted. */

@@ -1,3 +1,4 @@
+import type { FoundLayer } from "@hindglance/contract/upload";
 import type { NodeView } from "@hindglance/contract/nodes";
 import { LONLAT } from "@hindglance/core/geodesy/crs";
 import type { BandInfo, ImageInfo } from "@hindglance/core/graph/image";
@@ -139,6 +140,24 @@ export function aChangeMap(more: Partial<ChangeMap> = {}): ChangeMap {
     ...more,
   };
 }
+
+/** A layer of one polygon with a name. */
+export const aLayer = (more: Partial<FoundLayer> = {}): FoundLayer => ({
+  name: "zones",
+  features: 1,
+  points: 0,
+  lines: 0,
+  polygons: 1,
+  nameFields: ["name"],
+  nameField: "name",
+  system: "WGS 84",
+  noSystem: null,
+  faults: [],
+  faulty: 0,
+  withHeights: 0,
+  refused: null,
+  ...more,
+});
 
 /** A file of 10 bytes that arrived and was not looked at yet. */
 export const anUpload = (more: Partial<Upload> = {}): Upload => ({

@@ -2,6 +2,7 @@ import { orbitText, safeFiles, zipOf } from "@hindglance/formats/testing/buildSa
 import { UTM27S_KEYS, at, buildTiff } from "@hindglance/formats/testing/buildTiff";
 import { type Blob } from "../../db/blobs";
 import { receiveBlob } from "../../db/receiving";
+import type { FoundLayer } from "@hindglance/contract/upload";
 import type { Inspection } from "../../db/inspection";
 import { listOrbits } from "../../db/products";
 import { readLedger } from "../../db/studies";
@@ -213,42 +214,99 @@ describe("a radar product", () => {
   });
 });
 
-describe("polygons", () => {
-  test("tell their number, and the properties that all of them have", async () => {
+describe("features", () => {
+  /** The first layer of a file of features. */
+  async function layerOf(name: string, text: string): Promise<FoundLayer> {
+    const found = await look(name, text);
+    if (found.form !== "vectors") {
+      throw new Error("These are no features");
+    }
+    return found.layers[0]!;
+  }
+
+  test("tell their shapes, their system, and the properties that all of them have", async () => {
     const text = collection(
       feature(-21, { code: 7, district_name: "Lowfen", area: null }),
       feature(-20, { code: 8, district_name: "Tolm", other: "x" }),
     );
-    expect(await look("districts.geojson", text)).toEqual({
-      form: "zones",
-      zones: 2,
-      nameFields: ["code", "district_name"],
-      nameField: "district_name",
+    expect(await look("districts.geojson", text)).toMatchObject({
+      form: "vectors",
+      name: "districts.geojson",
+      layers: [
+        {
+          ...{ name: "districts", features: 2, points: 0, lines: 0, polygons: 2, faulty: 0 },
+          nameFields: ["code", "district_name"],
+          nameField: "district_name",
+          system: "WGS 84",
+          noSystem: null,
+          refused: null,
+        },
+      ],
     });
   });
 
   test("a lone feature or a bare polygon is one of them", async () => {
     for (const one of [feature(-21, {}), square(-21)]) {
       expect(await look("area.geojson", JSON.stringify(one))).toMatchObject({
-        zones: 1,
-        nameFields: [],
-        nameField: null,
+        layers: [{ features: 1, polygons: 1, nameFields: [], nameField: null }],
       });
     }
   });
 
+  test("in metres that are called degrees are asked for their system", async () => {
+    const metres = [500_000, 5_170_000];
+    const point = { type: "Point", coordinates: metres };
+    const layer = await layerOf("places.geojson", JSON.stringify(point));
+    expect(layer.system).toBeNull();
+    expect(layer.noSystem).toMatch(
+      /^The file says longitude and latitude, and has the place 500000, 5170000/,
+    );
+  });
+
+  test("with faults say which, and are refused where those cannot be mended", async () => {
+    const bowTie = {
+      ...square(-21),
+      coordinates: [
+        [
+          [-21, -44],
+          [-20, -43],
+          [-20, -44],
+          [-21, -43],
+          [-21, -44],
+        ],
+      ],
+    };
+    const text = collection(feature(-22, { name: "a" }), {
+      ...feature(-21, { name: "b" }),
+      geometry: bowTie,
+    });
+    const layer = await layerOf("tie.geojson", text);
+    expect(layer).toMatchObject({ faulty: 1, refused: null });
+    expect(layer.faults).toEqual([expect.stringMatching(/^Feature 2 crosses itself near -2\d/)]);
+    const broken = {
+      ...square(-21),
+      coordinates: [
+        [
+          [-21, "x"],
+          [-20, -43],
+          [-20, -44],
+          [-21, "x"],
+        ],
+      ],
+    };
+    await expect(look("broken.geojson", JSON.stringify(broken))).rejects.toThrow(
+      "broken.geojson: Feature 1 has a place that is not two numbers",
+    );
+  });
+
   test.each([
     ["text", "{", /districts\.json is not valid JSON/],
-    ["no polygons", '{"type":"Point","coordinates":[1,2]}', /holds no GeoJSON polygons/],
-    ["none at all", collection(), /holds 0 zones/],
+    ["another JSON", '{"type":"Topology"}', /holds no features/],
+    ["none at all", collection(), /districts\.json holds no features/],
     [
-      "a line among them",
-      collection(feature(-21, {}), {
-        type: "Feature",
-        properties: {},
-        geometry: { type: "LineString", coordinates: [] },
-      }),
-      /Zone 2 of districts\.json: Geometry of type LineString has no area/,
+      "coordinates of another type",
+      '{"type":"Polygon","coordinates":[1,2]}',
+      /feature 1 are not those of a Polygon/,
     ],
   ])("of %s are refused with what is wrong", async (_what, text, message) => {
     await expect(look("districts.json", text)).rejects.toThrow(message);

@@ -1,8 +1,11 @@
 import { openArchive } from "@hindglance/formats/archive";
 import { FormatError } from "@hindglance/formats/errors";
+import { looksLikeGranule } from "@hindglance/formats/optical/granule";
 import { looksLikeMtl } from "@hindglance/formats/optical/mtl";
 import { openRaster } from "@hindglance/formats/raster/open";
 import { looksLikeMask } from "@hindglance/formats/raster/mask";
+import { looksLikeSafe } from "@hindglance/formats/product/safe";
+import { holdsVectors, looksLikeVectors } from "@hindglance/formats/vector/openVectors";
 import type { FileSet } from "@hindglance/formats/zip";
 import { type Blob, BlobSource } from "../../db/blobs";
 import type { Inspection, UploadedFiles } from "../../db/inspection";
@@ -10,14 +13,24 @@ import type { Lender } from "../../db/pool";
 import { inspectProduct } from "./product";
 import { inspectBeside, inspectRaster, isBesideAnImage } from "./raster";
 import { inspectStack, inspectStackIn } from "./stack";
-import { openUploaded } from "./uploaded";
-import { inspectZones } from "./zones";
+import { nameOf, openUploaded } from "./uploaded";
+import { inspectVectors } from "./vectors";
 
 /** Looks into an archive. @throws FormatError where it holds nothing that can be used */
-const inspectArchive = (set: FileSet, files: UploadedFiles): Promise<Inspection> =>
-  set.files.some(({ path }) => looksLikeMtl(path))
-    ? inspectStackIn(set, files)
+function inspectArchive(
+  db: Lender,
+  set: FileSet,
+  files: UploadedFiles,
+  name: string,
+): Promise<Inspection> {
+  if (set.files.some(({ path }) => looksLikeMtl(path))) {
+    return inspectStackIn(set, files);
+  }
+  const isProduct = looksLikeSafe(set) || looksLikeGranule(set);
+  return !isProduct && holdsVectors(set)
+    ? inspectVectors(db, files, name)
     : inspectProduct(set, files);
+}
 
 /**
  * Looks into an uploaded file: what it is, what it says of itself, what must be asked for. @throws
@@ -28,7 +41,7 @@ export async function inspect(db: Lender, blob: Blob): Promise<Inspection> {
   const source = new BlobSource(db, id, size);
   const archive = await openArchive(source);
   if (archive) {
-    return inspectArchive(archive, { zip: true, blobs: [{ id, path: name, size }] });
+    return inspectArchive(db, archive, { zip: true, blobs: [{ id, path: name, size }] }, name);
   }
   if (/\.(zip|tar|tgz|gz)$/i.test(name)) {
     throw new FormatError(
@@ -37,8 +50,8 @@ export async function inspect(db: Lender, blob: Blob): Promise<Inspection> {
       "Fetch or copy the file again.",
     );
   }
-  if (/\.(geo)?json$/i.test(name)) {
-    return inspectZones(db, blob);
+  if (looksLikeVectors(name)) {
+    return inspectVectors(db, { zip: false, blobs: [{ id, path: name, size }] }, name);
   }
   if (looksLikeMask(name)) {
     throw new FormatError(
@@ -51,7 +64,7 @@ export async function inspect(db: Lender, blob: Blob): Promise<Inspection> {
 }
 
 /**
- * Looks into files that came together: bands with their metadata text, an image with its world
+ * Looks into files that came together: bands with their metadata text, parts of a Shapefile, an image with its world
  * file, coordinate system or mask (with which of them the image is), or a product's folder.
  * @throws FormatError when they cannot be used
  */
@@ -61,6 +74,10 @@ export async function inspectTogether(
 ): Promise<Inspection & { blobId?: string }> {
   if (blobs.some(({ path }) => looksLikeMtl(path))) {
     return inspectStack(db, blobs);
+  }
+  const shp = blobs.find(({ path }) => /\.shp$/i.test(path));
+  if (shp) {
+    return inspectVectors(db, { zip: false, blobs }, nameOf(shp));
   }
   if (blobs.some(isBesideAnImage)) {
     return inspectBeside(db, blobs);

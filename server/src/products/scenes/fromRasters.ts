@@ -79,7 +79,9 @@ function rastersOf(blobs: readonly Blob[]): Raster[] {
       return { blob, detail };
     }
     const why =
-      detail?.form === "zones" ? "holds zones, not an image" : "cannot be joined with other files";
+      detail?.form === "vectors"
+        ? "holds features, not an image"
+        : "cannot be joined with other files";
     throw invalid(`${blob.name} ${why}`, "uploadId");
   });
 }

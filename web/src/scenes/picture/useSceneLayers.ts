@@ -95,10 +95,7 @@ export function useSceneLayers(parts: Parts): BaseLayer[] {
     () => (isClasses ? classLayer(source, classes, 1) : valuesLayer(source, look)),
     [source, isClasses, classes, look],
   );
-  const outline = useOutline(
-    isSensorFrame(node.info.grid.crs) ? null : study.studyArea,
-    node.info.grid.crs,
-  );
+  const outline = useOutline(study, node.info.grid.crs);
   const { sensor } = scene.info!;
   const { grid } = node.info;
   const pins = useMemo(() => {

@@ -1,11 +1,13 @@
 import { useMemo, useState } from "react";
 import type OlMap from "ol/Map";
 import { toLonLat } from "ol/proj";
+import type { Crs } from "@hindglance/core/geodesy/crs";
 import type { AreaGeometry, Scene, Study } from "../../api/types";
 import { dayYear, degrees } from "../../lib/format";
 import { useSame } from "../../lib/useSame";
 import { MapPane } from "../../map/MapPane";
 import { useDraw } from "../../map/useDraw";
+import { useOverlayLayers } from "../../map/useOutline";
 import type { Place } from "../../pins/values";
 import type { Found } from "../archive/archive";
 import type { PlaceMark } from "../picture/useSceneLayers";
@@ -27,6 +29,13 @@ interface Props {
   onSpot(place: Place): void;
 }
 
+/** The system of this map, which the map library knows by its code. */
+const MERCATOR: Crs = {
+  code: "EPSG:3857",
+  name: "Web Mercator",
+  proj4: "+proj=webmerc +datum=WGS84",
+};
+
 const onEarth = (at: [number, number]): Place => {
   const [lon = 0, lat = 0] = toLonLat(at);
   return [lon, lat];
@@ -45,7 +54,10 @@ export function PlacesMap({ study, scenes, picked, found, pointed, drawing, mark
     [study.studyArea],
   );
   const { compare } = study;
-  const layers = usePlacesLayers({ compare, scenes, picked, found, pointed, area, marks });
+  const overlays = useOverlayLayers(study.id, MERCATOR);
+  const layers = usePlacesLayers({
+    ...{ compare, scenes, picked, found, pointed, area, marks, overlays },
+  });
   const rings = [...scenes, ...found].flatMap(({ footprint }) => (footprint ? [footprint] : []));
   const box = useSame(boxOf([...rings, ...area].map(inOnePiece)));
   const view = useMemo(() => viewOn(box), [box]);

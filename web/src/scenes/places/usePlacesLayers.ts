@@ -48,11 +48,13 @@ interface Parts {
   /** Outlines of the study area. */
   area: Ring[];
   marks: readonly PlaceMark[];
+  /** What lies over every map. */
+  overlays: readonly BaseLayer[];
 }
 
 /** The land, footprints of scenes and of what was found, the study area, and marks on top. */
 export function usePlacesLayers(parts: Parts): BaseLayer[] {
-  const { compare, scenes, picked, found, pointed, area, marks } = parts;
+  const { compare, scenes, picked, found, pointed, area, marks, overlays } = parts;
   const pickedId = picked?.id ?? null;
   return useMemo(
     () => [
@@ -66,9 +68,10 @@ export function usePlacesLayers(parts: Parts): BaseLayer[] {
       ...found.flatMap((item) =>
         item.footprint ? [ringLayer([item.footprint], foundLine(item, item.id === pointed))] : [],
       ),
+      ...overlays,
       ...(area.length ? [ringLayer(area, { color: "#ffffff", width: 1.5, dash: [6, 4] })] : []),
       pinLayer(marks.map(markOf)),
     ],
-    [marks, scenes, area, compare, pickedId, found, pointed],
+    [marks, scenes, area, compare, pickedId, found, pointed, overlays],
   );
 }

@@ -1,0 +1,264 @@
+import type { FoundLayer } from "@hindglance/contract/upload";
+import type { Overlay } from "@hindglance/contract/scenes";
+import { isRepairable } from "@hindglance/core/vector/check";
+import { type Feature, polygonsOf, shapesOf } from "@hindglance/core/vector/features";
+import { dissolved, repaired } from "@hindglance/core/vector/repair";
+import { onGlobe } from "@hindglance/formats/vector/onGlobe";
+import { type Blob, deleteBlob } from "../db/blobs";
+import type { VectorsInspection } from "../db/inspection";
+import { createOverlay } from "../db/overlays";
+import { type Client, lending } from "../db/pool";
+import { type ZoneLayer, createZones, findZonesByFile } from "../db/scenes";
+import { addToLedger, touchStudy, updateStudy } from "../db/studies";
+import { AppError } from "../errors";
+import { layersIn } from "./inspect/vectors";
+import { areaFrom } from "./studyArea";
+
+/** What a person says of features in a file beyond what the file says. */
+export interface SaidOfVectors {
+  layer?: number;
+  epsg?: number;
+  repair?: boolean;
+  name?: string;
+}
+
+/** Features that are used, with the file that they came in. */
+interface Used {
+  blob: Blob;
+  detail: VectorsInspection;
+  layer: FoundLayer;
+  features: Feature[];
+  /** What was said of them, for the ledger. */
+  answers: { layer?: string; epsg?: number; repaired?: number };
+}
+
+const invalid = (message: string, field: string, hint?: string): AppError =>
+  new AppError(422, "invalid", message, field, hint);
+
+/** An upload of features. @throws AppError when it is none of this study */
+function uploadOf(blob: Blob | null, studyId: string): { blob: Blob; detail: VectorsInspection } {
+  const detail = blob?.detail;
+  if (blob?.studyId !== studyId || blob.purpose !== "upload" || detail?.form !== "vectors") {
+    throw invalid("This upload is not there, or holds no features", "uploadId");
+  }
+  return { blob, detail };
+}
+
+/** Which of the layers is used. @throws AppError where that has to be said */
+function layerNumber({ layers, name }: VectorsInspection, asked: number | undefined): number {
+  const number = asked ?? (layers.length === 1 ? 0 : undefined);
+  if (number === undefined || !layers[number]) {
+    throw invalid(
+      `${name} has ${layers.length} layers: ${layers.map((layer) => layer.name).join(", ")}`,
+      "layer",
+      "Say which of them to take.",
+    );
+  }
+  return number;
+}
+
+/**
+ * Features of an upload in longitude and latitude, as a person says that they are.
+ *
+ * @throws AppError where the layer, its system, or whether faults may be mended has to be said
+ * @throws FormatError where the files cannot be read, or the system is not known
+ */
+async function usedOf(
+  client: Client,
+  studyId: string,
+  upload: Blob | null,
+  said: SaidOfVectors,
+): Promise<Used> {
+  const { blob, detail } = uploadOf(upload, studyId);
+  const number = layerNumber(detail, said.layer);
+  const layer = detail.layers[number]!;
+  if (layer.noSystem && said.epsg === undefined) {
+    throw invalid(layer.noSystem, "epsg", "Give the EPSG code of its coordinates.");
+  }
+  const all = await layersIn(lending(client), detail.files, detail.name);
+  const { features, faults } = await onGlobe(all[number]!, said.epsg);
+  const [fatal] = faults.filter((fault) => !isRepairable(fault));
+  if (fatal) {
+    throw invalid(`Feature ${fatal.feature} of ${detail.name} ${fatal.said}`, "epsg");
+  }
+  if (faults[0] && !said.repair) {
+    throw invalid(
+      `Feature ${faults[0].feature} of ${detail.name} ${faults[0].said}`,
+      "repair",
+      "Correct it, or say that faults are to be mended.",
+    );
+  }
+  const mended = new Set(faults.map(({ feature }) => feature)).size;
+  return {
+    ...{ blob, detail, layer },
+    features: faults.length > 0 ? repaired(features, faults) : features,
+    answers: {
+      ...(detail.layers.length > 1 ? { layer: layer.name } : {}),
+      ...(said.epsg ? { epsg: said.epsg } : {}),
+      ...(mended > 0 ? { repaired: mended } : {}),
+    },
+  };
+}
+
+/** Features as polygons. @throws AppError naming the first that is none, or where there are none */
+function polygonsFrom({ features, detail }: Used): Feature[] {
+  const other = features.findIndex(({ geometry }) =>
+    shapesOf(geometry).some((shape) => shape !== "polygon"),
+  );
+  if (other >= 0) {
+    const [shape] = shapesOf(features[other]!.geometry).filter((one) => one !== "polygon");
+    throw invalid(
+      `Feature ${other + 1} of ${detail.name} is a ${shape}, which has no area`,
+      "uploadId",
+      "Only polygons can be counted in. Points and lines can be laid over the maps.",
+    );
+  }
+  if (features.length === 0) {
+    throw invalid(`Nothing is left of ${detail.name} once its faults are mended`, "repair");
+  }
+  return features.map(({ properties, geometry }) => ({
+    properties,
+    geometry: { type: "MultiPolygon", coordinates: polygonsOf(geometry) },
+  }));
+}
+
+/** The property of every zone that holds its name. @throws AppError when there is none such */
+function nameFieldOf({ layer, detail }: Used, asked: string | undefined): string {
+  const field = asked ?? layer.nameField;
+  if (field && layer.nameFields.includes(field)) {
+    return field;
+  }
+  throw invalid(
+    field
+      ? `Not every zone of ${detail.name} has a "${field}"`
+      : `The zones of ${detail.name} have no name`,
+    "nameField",
+    "Every zone needs a property with its name.",
+  );
+}
+
+/** That a file is in a study as a layer of zones. */
+export const alreadyZones = (file: string, zones: string): AppError =>
+  new AppError(
+    409,
+    "alreadyThere",
+    `${file} is in this study already, as the zones "${zones}"`,
+    "file",
+    "Remove them first if they are to be imported anew.",
+  );
+
+/** Name of a file without its ending, and the layer's where it has several. */
+const nameFor = ({ detail, layer }: Used): string => {
+  const stem = detail.name.replace(/\.[^.]+$/, "");
+  return detail.layers.length > 1 ? layer.name : stem;
+};
+
+/** The files of an upload go once their features are kept. */
+async function forget(client: Client, { detail }: Used): Promise<void> {
+  for (const { id } of detail.files.blobs) {
+    await deleteBlob(client, id);
+  }
+}
+
+/**
+ * Uploaded polygons become a layer of zones.
+ * @throws AppError when they have no name, or the same file is there already
+ */
+export async function zonesFrom(
+  client: Client,
+  studyId: string,
+  upload: Blob | null,
+  said: SaidOfVectors & { nameField?: string },
+): Promise<ZoneLayer> {
+  const used = await usedOf(client, studyId, upload, said);
+  const { blob, detail, answers } = used;
+  const features = polygonsFrom(used);
+  const nameField = nameFieldOf(used, said.nameField);
+  const twin =
+    detail.layers.length > 1 ? null : await findZonesByFile(client, studyId, blob.sha256!);
+  if (twin) {
+    throw alreadyZones(blob.name, twin.name);
+  }
+  const out = await createZones(client, {
+    studyId,
+    name: said.name ?? nameFor(used),
+    fileName: detail.name,
+    fileSha256: blob.sha256!,
+    nameField,
+    features: {
+      type: "FeatureCollection",
+      features: features.map((feature) => ({ type: "Feature", ...feature })),
+    },
+  });
+  await forget(client, used);
+  const { name: file } = detail;
+  await addToLedger(client, studyId, "Zones imported", {
+    zones: out.id,
+    file,
+    nameField,
+    ...answers,
+  });
+  await touchStudy(client, studyId);
+  return out;
+}
+
+/**
+ * Uploaded polygons become the study area: all that is in any of them, once. @throws AppError when
+ * they are none, or lie off the globe
+ */
+export async function areaFromUpload(
+  client: Client,
+  studyId: string,
+  upload: Blob | null,
+  said: SaidOfVectors,
+): Promise<void> {
+  const used = await usedOf(client, studyId, upload, said);
+  const all = polygonsFrom(used).flatMap(({ geometry }) => polygonsOf(geometry));
+  const coordinates = all.length > 1 ? dissolved(all) : all;
+  const studyArea = areaFrom({ type: "MultiPolygon", coordinates });
+  await updateStudy(client, studyId, { studyArea });
+  await forget(client, used);
+  await addToLedger(client, studyId, "Study changed", {
+    studyArea,
+    file: used.detail.name,
+    sha256: used.blob.sha256,
+    ...used.answers,
+  });
+}
+
+/** Colours that overlays get one after another, apart from those of water, fire and the study area. */
+const COLOURS = ["#e8c25a", "#7fd1c7", "#d38cd9", "#f0936b", "#9cc95f", "#8fb3ff"];
+
+/**
+ * Uploaded features are laid over every map; they change no number. @throws AppError where they
+ * cannot be used, or have no such property to write beside them
+ */
+export async function overlayFrom(
+  client: Client,
+  studyId: string,
+  upload: Blob | null,
+  said: SaidOfVectors & { labelField?: string | null; color?: string },
+): Promise<Overlay> {
+  const used = await usedOf(client, studyId, upload, said);
+  const { features, detail, blob, answers } = used;
+  const fields = [...new Set(features.flatMap(({ properties }) => Object.keys(properties)))];
+  const labelField = said.labelField ?? null;
+  if (labelField !== null && !fields.includes(labelField)) {
+    throw invalid(`No feature of ${detail.name} has a "${labelField}"`, "labelField");
+  }
+  const out = await createOverlay(client, COLOURS, {
+    studyId,
+    name: said.name ?? nameFor(used),
+    fileName: detail.name,
+    fileSha256: blob.sha256!,
+    color: said.color ?? null,
+    labelField,
+    fields,
+    features: features.map((feature) => ({ type: "Feature", ...feature })),
+  });
+  await forget(client, used);
+  const { name: file } = detail;
+  await addToLedger(client, studyId, "Overlay added", { overlay: out.id, file, ...answers });
+  await touchStudy(client, studyId);
+  return out;
+}
