@@ -221,18 +221,18 @@ describe("bad files leave nothing behind", () => {
     ["cut off", "a.tif", good.slice(0, good.length - 900), /cut off/],
     ["not JSON", "z.geojson", new TextEncoder().encode('{"type":'), /not valid JSON/],
     [
-      "no collection",
+      "no features",
       "z.geojson",
-      new TextEncoder().encode('{"type":"Point","coordinates":[1,2]}'),
-      /holds no GeoJSON polygons/,
+      new TextEncoder().encode('{"type":"Topology","objects":{}}'),
+      /holds no features/,
     ],
     [
-      "zones that are lines",
+      "a place of text",
       "z.geojson",
       new TextEncoder().encode(
-        '{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[[0,0],[1,1]]}}]}',
+        '{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[[0,0],[1,"x"]]}}]}',
       ),
-      /Zone 1/,
+      /Feature 1 has a place that is not two numbers/,
     ],
   ];
   test.each(cases)("%s", async (_n, name, bytes, why) => {
