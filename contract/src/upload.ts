@@ -143,7 +143,8 @@ export type ArrivingFile = Of<typeof arriving>;
 const NAME = "The file needs a name of 1 to 255 characters";
 const isName = (value: string): boolean =>
   value.length >= 1 && value.length <= 255 && ![...value].some((letter) => letter < " ");
-const fileName = yup
+/** Schema of the name of a file, without its folders. */
+export const fileName = yup
   .string()
   .transform((value: string) => value.replace(/^.*[/\\]/, "").trim())
   .test("name", NAME, (value) => !!value && isName(value))

@@ -13,6 +13,7 @@ import { runRoutes } from "@hindglance/contract/runs";
 import { nodeRoutes, sceneRoutes } from "@hindglance/contract/scenes";
 import { studyRoutes } from "@hindglance/contract/studies";
 import { uploadRoutes } from "@hindglance/contract/upload";
+import { vectorRoutes } from "@hindglance/contract/vectors";
 import { TestServer } from "./testing/harness";
 import { radarTiff } from "./testing/pairs";
 
@@ -20,7 +21,7 @@ type Address = Pick<AnyRoute, "method" | "path">;
 const ROUTES: Address[] = [
   ...[alignRoutes, archiveRoutes, changeMapRoutes, compareRoutes, comparisonRoutes, crsRoutes],
   ...[nodeRoutes, pinRoutes, prepareRoutes, presetRoutes, runRoutes, sceneRoutes, seriesRoutes],
-  ...[studyRoutes, uploadRoutes],
+  ...[studyRoutes, uploadRoutes, vectorRoutes],
 ].flatMap((routes) => Object.values<Address>(routes));
 
 let testServer: TestServer;

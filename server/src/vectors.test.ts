@@ -1,6 +1,6 @@
 import type { TakenUpload, UploadDetail } from "@hindglance/contract/upload";
 import type { Overlay, OverlayFeatures, ZoneLayer } from "@hindglance/contract/scenes";
-import type { Study } from "@hindglance/contract/studies";
+import type { AreaGeometry, Study } from "@hindglance/contract/studies";
 import { buildDbf, buildShp } from "@hindglance/formats/testing/buildShapefile";
 import { zipOf } from "@hindglance/formats/testing/buildSafe";
 import { TestServer } from "./testing/harness";
@@ -245,4 +245,59 @@ test("features of another study are refused", async () => {
     });
     expect(status).toBe(422);
   }
+});
+
+describe("a file that is read and not kept", () => {
+  const read = async <T>(what: string, name: string, content: object | Uint8Array) => {
+    const bytes = content instanceof Uint8Array ? content : Buffer.from(JSON.stringify(content));
+    return (await testServer.call<T & Refused>("POST", `/vectors/${what}?name=${name}`, bytes))
+      .body;
+  };
+  test("gives its polygons as one area", async () => {
+    const two = collection(feature("a", square(-21, -44, 1)), feature("b", square(-20, -44, 1)));
+    const area = await read<AreaGeometry>("area", "area.json", two);
+    expect(area.coordinates).toHaveLength(1);
+    const zip = await zipOf(new Map<string, Uint8Array>(Object.entries(SHAPE)));
+    expect((await read<AreaGeometry>("area", "area.zip", zip)).coordinates).toHaveLength(2);
+  });
+  test("gives its features in longitude and latitude", async () => {
+    const places = Buffer.from("name,lon,lat,scene_x\nP1,-21,-44,7.5\n");
+    expect(await read("features", "points.csv", places)).toEqual({
+      type: "FeatureCollection",
+      features: [
+        {
+          type: "Feature",
+          properties: { name: "P1", scene_x: 7.5 },
+          geometry: { type: "Point", coordinates: [-21, -44] },
+        },
+      ],
+    });
+  });
+  test("says what is wrong or has to be asked, and leaves nothing behind", async () => {
+    const line = {
+      type: "LineString",
+      coordinates: [
+        [0, 0],
+        [1, 1],
+      ],
+    };
+    expect((await read("area", "a.json", line)).error.message).toBe(
+      "Feature 1 of a.json is no polygon",
+    );
+    const metres = feature("a", square(490_000, 5_170_000, 9));
+    expect((await read("area", "a.json", metres)).error.message).toMatch(/metres or feet/);
+    const tie = feature("a", [
+      [-21, -44],
+      [-20, -43],
+      [-20, -44],
+      [-21, -43],
+      [-21, -44],
+    ]);
+    expect((await read("area", "a.json", tie)).error.message).toMatch(/crosses itself/);
+    expect((await read("area", "a.json", Buffer.from("{"))).error.message).toMatch(
+      /not valid JSON/,
+    );
+    expect((await read("features", "a.csv", new Uint8Array(21 << 20))).error.code).toBe("tooLarge");
+    expect(await testServer.query("SELECT id FROM blob WHERE study_id IS NULL")).toEqual([]);
+  });
 });

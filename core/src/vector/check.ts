@@ -38,7 +38,8 @@ const TOLERANCE = 2e-7;
 /** Rounding that is not held against a pole. */
 const SLACK = 1e-9;
 
-const told = ([x, y]: Coordinates): string => `${+x!.toFixed(6)}, ${+y!.toFixed(6)}`;
+const told = ([x, y]: Coordinates): string =>
+  `${+x!.toFixed(6)}, ${+y!.toFixed(6)}`.replaceAll("-", "−");
 
 const isPlace = (place: Coordinates): boolean =>
   place.length >= 2 && place.every((value) => Number.isFinite(value));

@@ -20,6 +20,7 @@ import { prepareRoutes } from "./prepare";
 import { eventRoutes } from "./events";
 import { runRoutes } from "./runs";
 import { sceneRoutes } from "./scenes";
+import { vectorRoutes } from "./vectors";
 import { sendingRoutes } from "./sending";
 import { studyRoutes } from "./studies";
 import { uploadRoutes } from "./uploads";
@@ -66,6 +67,7 @@ export function makeApp(services: Services): Express {
   for (const routes of [
     studyRoutes,
     sceneRoutes,
+    vectorRoutes,
     nodeRoutes,
     compareRoutes,
     comparisonRoutes,

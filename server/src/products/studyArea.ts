@@ -1,26 +1,33 @@
+import type { AreaGeometry } from "@hindglance/contract/studies";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { AppError } from "../errors";
 
-/** A study area is kept as a MultiPolygon in longitude and latitude. */
-export function areaFrom(value: object | null | undefined): object | null | undefined {
-  if (value == null) {
-    return value;
+/** Longitudes may be counted on past 180: an area may lie over the date line. */
+const MOST_LON = 360;
+const MOST_LAT = 90;
+
+/**
+ * A study area as it is kept: a MultiPolygon in longitude and latitude.
+ *
+ * @throws AppError, InputError where it is none
+ */
+export function areaOf(value: object): AreaGeometry {
+  const coordinates = multiPolygonFrom(value, "studyArea");
+  const off = coordinates
+    .flat(2)
+    .find(([x, y]) => Math.abs(x) > MOST_LON || Math.abs(y) > MOST_LAT);
+  if (off) {
+    throw new AppError(
+      422,
+      "invalid",
+      `The study area has a corner at ${off[0]}, ${off[1]}, which is not a longitude and latitude`,
+      "studyArea",
+      "GeoJSON is in longitude and latitude (WGS 84).",
+    );
   }
-  const m = multiPolygonFrom(value, "studyArea");
-  for (const polygon of m) {
-    for (const r of polygon) {
-      for (const [x, y] of r) {
-        if (Math.abs(x) > 180 || Math.abs(y) > 90) {
-          throw new AppError(
-            422,
-            "invalid",
-            `The study area has a corner at ${x}, ${y}, which is not a longitude and latitude`,
-            "studyArea",
-            "GeoJSON is in longitude and latitude (WGS 84).",
-          );
-        }
-      }
-    }
-  }
-  return { type: "MultiPolygon", coordinates: m };
+  return { type: "MultiPolygon", coordinates };
 }
+
+/** The same; what is not there stays so. @throws AppError, InputError where it is none */
+export const areaFrom = (value: object | null | undefined): AreaGeometry | null | undefined =>
+  value == null ? value : areaOf(value);

@@ -12,7 +12,7 @@ import { type ZoneLayer, createZones, findZonesByFile } from "../db/scenes";
 import { addToLedger, touchStudy, updateStudy } from "../db/studies";
 import { AppError } from "../errors";
 import { layersIn } from "./inspect/vectors";
-import { areaFrom } from "./studyArea";
+import { areaOf } from "./studyArea";
 
 /** What a person says of features in a file beyond what the file says. */
 export interface SaidOfVectors {
@@ -215,7 +215,7 @@ export async function areaFromUpload(
   const used = await usedOf(client, studyId, upload, said);
   const all = polygonsFrom(used).flatMap(({ geometry }) => polygonsOf(geometry));
   const coordinates = all.length > 1 ? dissolved(all) : all;
-  const studyArea = areaFrom({ type: "MultiPolygon", coordinates });
+  const studyArea = areaOf({ type: "MultiPolygon", coordinates });
   await updateStudy(client, studyId, { studyArea });
   await forget(client, used);
   await addToLedger(client, studyId, "Study changed", {

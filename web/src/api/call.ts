@@ -1,6 +1,17 @@
 import { type AnswerOf, type RequestOf, type Route, addressOf } from "@hindglance/contract/route";
 import { api } from "./client";
 
+/**
+ * Asks the server by a route whose body is a file, as bytes.
+ * @throws ApiError with what it answered, or that it cannot be reached
+ */
+export const callWith = <Path extends string, Query, Answer>(
+  route: Route<Path, Query, null, Answer>,
+  request: RequestOf<Route<Path, Query, null, Answer>>,
+  file: Blob,
+): Promise<AnswerOf<Route<Path, Query, null, Answer>>> =>
+  api(route.method, addressOf(route, request as Carried), file);
+
 /** What any request may carry. */
 interface Carried {
   body?: unknown;

@@ -14,8 +14,19 @@ export class ApiError extends Error {
   }
 }
 
+/** What a request carries: nothing, the bytes of a file, or JSON. */
+function carried(body: unknown): Pick<RequestInit, "headers" | "body"> {
+  if (body === undefined) {
+    return {};
+  }
+  return body instanceof Blob
+    ? { headers: { "content-type": "application/octet-stream" }, body }
+    : { headers: { "content-type": "application/json" }, body: JSON.stringify(body) };
+}
+
 /**
  * Asks the server.
+ * @param body a file is sent as its bytes, other things as JSON
  * @throws ApiError with what it answered, or that it cannot be reached
  */
 export async function api<T>(
@@ -29,8 +40,7 @@ export async function api<T>(
     response = await fetch(`/api${path}`, {
       method,
       signal,
-      headers: body === undefined ? {} : { "content-type": "application/json" },
-      body: body === undefined ? undefined : JSON.stringify(body),
+      ...carried(body),
     });
   } catch (error) {
     if (error instanceof Error && error.name === "AbortError") {

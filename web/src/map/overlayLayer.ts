@@ -49,7 +49,11 @@ function styleOf({ color, labelField }: OverlayLook): StyleFunction {
 }
 
 /** Features in longitude and latitude over a map, as a reference. */
-export function overlayLayer(content: OverlayFeatures, look: OverlayLook, crs: Crs): VectorLayer {
+export function overlayLayer(
+  content: OverlayFeatures,
+  look: OverlayLook,
+  crs: Crs,
+): VectorLayer<VectorSource<OlFeature<Geometry>>> {
   const format = new GeoJSON({ dataProjection: "EPSG:4326", featureProjection: projectionOf(crs) });
   const features: OlFeature<Geometry>[] = format.readFeatures(content);
   return new VectorLayer({

@@ -54,7 +54,7 @@ describe("features", () => {
   });
   test("that are lines or points lie over the maps, with or without labels", async () => {
     const asked = show(vectors({ features: 3, polygons: 0, lines: 2, points: 1, withHeights: 3 }));
-    expect(screen.getByText(/1 points, 2 lines, WGS 84; heights are left out/)).toBeTruthy();
+    expect(screen.getByText(/1 point, 2 lines, WGS 84; heights are left out/)).toBeTruthy();
     await pick("Label", "nothing");
     await importIt();
     expect(asked[0]).toEqual({
@@ -85,7 +85,6 @@ describe("features", () => {
     const asked = show(vectors({ system: null, noSystem: "The file does not say it" }));
     const code = screen.getByLabelText(/^Coordinate system/);
     expect(screen.getByText(/The file does not say it\. Give the system/)).toBeTruthy();
-    await userEvent.clear(code);
     expect(isReady()).toBe(false);
     await userEvent.type(code, "32727");
     await importIt();
@@ -93,7 +92,12 @@ describe("features", () => {
   });
   test("with faults are told, and mended only when that is said", async () => {
     const asked = show(
-      vectors({ features: 9, polygons: 9, faulty: 7, faults: ["Feature 2 crosses itself near 3, 4"] }),
+      vectors({
+        features: 9,
+        polygons: 9,
+        faulty: 7,
+        faults: ["Feature 2 crosses itself near 3, 4"],
+      }),
     );
     expect(screen.getByText("Feature 2 crosses itself near 3, 4.")).toBeTruthy();
     expect(screen.getByText(/7 of 9 features have faults/)).toBeTruthy();

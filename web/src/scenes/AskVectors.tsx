@@ -49,7 +49,7 @@ const startOf = (layer: FoundLayer, number: number): Answers => ({
   layer: number,
   use: likelyUse(layer),
   field: layer.nameField ?? NO_LABEL,
-  epsg: layer.system || layer.noSystem === null ? "" : "4326",
+  epsg: "",
   repair: false,
 });
 
@@ -62,13 +62,13 @@ const isAnswered = (layer: FoundLayer, { use, field, epsg, repair }: Answers): b
 /** Points, lines and polygons of a layer in words. */
 function shapesSaid({ features, points, lines, polygons }: FoundLayer): string {
   const parts = [
-    [points, "points"],
-    [lines, "lines"],
-    [polygons, "polygons"],
+    [points, "point"],
+    [lines, "line"],
+    [polygons, "polygon"],
   ] as const;
   const said = parts
     .filter(([count]) => count > 0)
-    .map(([count, what]) => `${number(count)} ${what}`);
+    .map(([count, what]) => `${number(count)} ${what}${count === 1 ? "" : "s"}`);
   return said.join(", ") || `${number(features)} features without a place`;
 }
 

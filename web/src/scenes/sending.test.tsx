@@ -200,7 +200,7 @@ describe("a file on its way", () => {
     async (name) => {
       add(fileOf(name));
       await waitFor(() => expect(lines()[0]!.error).toContain(`${name}: files of this kind`));
-      expect(lines()[0]!.error).toContain("GeoJSON (.geojson) for zones");
+      expect(lines()[0]!.error).toContain(".gpkg, .fgb, .csv) can.");
       expect(FakeSending.all).toHaveLength(0);
     },
   );

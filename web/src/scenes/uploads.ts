@@ -76,7 +76,8 @@ interface Line {
   work: Work;
 }
 
-const READABLE = /\.(tiff?|jp2|j2k|png|jpe?g|geo?json|zip|eof)$/i;
+const READABLE =
+  /\.(tiff?|jp2|j2k|png|jpe?g|msk|zip|tar|tgz|gz|eof|geojson|json|kml|kmz|gpkg|fgb|csv|tsv|shp|dbf)$/i;
 
 /** What an orbit file that was taken does for a study. */
 function orbitSaid(file: string, scenes: readonly string[] | undefined): string {
@@ -108,7 +109,7 @@ function fileLine(studyId: string, file: File): Line {
   const work: Work = async (hears, signal) => {
     if (!READABLE.test(file.name)) {
       throw new Error(
-        `${file.name}: files of this kind cannot be read here. Radar products and granules (.zip or folder), orbit files (.EOF), optical bands (.TIF) together with their metadata text (_MTL), images (.tif, .jp2, .png, .jpg) with their world file, and GeoJSON (.geojson) for zones can.`,
+        `${file.name}: files of this kind cannot be read here. Radar products and granules (.zip, .tar or folder), orbit files (.EOF), optical bands (.TIF) together with their metadata text (_MTL), images (.tif, .jp2, .png, .jpg) with their world file or mask, and features (.geojson, .shp with its parts, .kml, .kmz, .gpkg, .fgb, .csv) can.`,
       );
     }
     const begun = (await arrivingNow(studyId, signal)).find(

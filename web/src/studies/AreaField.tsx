@@ -1,8 +1,9 @@
 import { useRef } from "react";
 import type { AreaGeometry } from "@hindglance/contract/studies";
-import { messageOf } from "@hindglance/core/errors";
+import { vectorRoutes } from "@hindglance/contract/vectors";
+import { callWith } from "../api/call";
+import { sayError } from "../api/client";
 import { Button } from "../ui/Button";
-import { areaFromFile } from "./areaFromFile";
 
 /** A study area, and the name of the file that it came from. */
 export interface NamedArea {
@@ -17,7 +18,13 @@ interface Props {
   onProblem(problem: string): void;
 }
 
-/** The study area of a study: a GeoJSON file that is dropped or chosen. */
+/** Files of polygons; of a Shapefile its zip. */
+const ACCEPTED = ".json,.geojson,.zip,.kml,.kmz,.gpkg,.fgb,.csv";
+
+const areaOf = (file: File): Promise<AreaGeometry> =>
+  callWith(vectorRoutes.area, { query: { name: file.name } }, file);
+
+/** The study area of a study: a file of polygons that is dropped or chosen. */
 export function AreaField({ area, onArea, onProblem }: Props) {
   const input = useRef<HTMLInputElement>(null);
   const take = async (file: File | undefined) => {
@@ -25,9 +32,9 @@ export function AreaField({ area, onArea, onProblem }: Props) {
       return;
     }
     try {
-      onArea({ name: file.name, geometry: await areaFromFile(file) });
+      onArea({ name: file.name, geometry: await areaOf(file) });
     } catch (error) {
-      onProblem(messageOf(error));
+      onProblem(sayError(error));
     }
   };
   return (
@@ -42,7 +49,7 @@ export function AreaField({ area, onArea, onProblem }: Props) {
       <span className="mb-1 block font-medium">Study area</span>
       <div className="flex items-center justify-between gap-3 rounded-field border border-dashed border-[#b9b2a0] bg-white px-3 py-2.5">
         <span className="text-soft">
-          {area ? area.name : "Drop a GeoJSON polygon here, or draw it later on the map."}
+          {area ? area.name : "Drop a file of polygons here, or draw it later on the map."}
         </span>
         <span className="flex gap-1.5">
           {area && <Button onClick={() => onArea(null)}>Leave out</Button>}
@@ -51,7 +58,7 @@ export function AreaField({ area, onArea, onProblem }: Props) {
         <input
           ref={input}
           type="file"
-          accept=".json,.geojson"
+          accept={ACCEPTED}
           hidden
           onChange={(event) => {
             void take(event.target.files?.[0]);

@@ -59,38 +59,44 @@ describe("the dialog of a study", () => {
     expect(await screen.findByText("Give the study a name")).toBeTruthy();
     expect([asked, done]).toEqual([[], []]);
   });
+  /** The field that files of polygons are dropped on. */
+  const field = () => screen.getByText(/^Drop a file of polygons here/);
+  const dropOn = (file: File) => fireEvent.drop(field(), { dataTransfer: { files: [file] } });
+
   test("takes its area from a file that is dropped, chosen, or left out again", async () => {
-    const { asked } = show();
-    const ring = [
-      [20, -30],
-      [21, -30],
-      [21, -29],
-      [20, -30],
-    ];
-    const polygon = { type: "Feature", geometry: { type: "Polygon", coordinates: [ring] } };
-    const file = new File([JSON.stringify(polygon)], "fen.geojson");
-    const field = screen.getByText(/^Drop a GeoJSON polygon here/);
-    fireEvent.drop(field, { dataTransfer: { files: [file] } });
-    await screen.findByText("fen.geojson");
+    const area = {
+      type: "MultiPolygon",
+      coordinates: [
+        [
+          [
+            [20, -30],
+            [21, -30],
+            [21, -29],
+            [20, -30],
+          ],
+        ],
+      ],
+    };
+    const { asked } = show(undefined, ({ path }) =>
+      path.startsWith("/vectors/area") ? area : aStudy({ id: "new" }),
+    );
+    const file = new File(["bytes of a file"], "fen.gpkg");
+    dropOn(file);
+    await screen.findByText("fen.gpkg");
+    expect(asked[0]).toMatchObject({ method: "POST", path: "/vectors/area?name=fen.gpkg" });
     await userEvent.click(screen.getByRole("button", { name: "Leave out" }));
-    expect(screen.getByText(/^Drop a GeoJSON polygon here/)).toBeTruthy();
-    fireEvent.drop(screen.getByText(/^Drop a GeoJSON/), { dataTransfer: { files: [file] } });
-    await screen.findByText("fen.geojson");
+    expect(field()).toBeTruthy();
+    dropOn(file);
+    await screen.findByText("fen.gpkg");
     await userEvent.type(screen.getByLabelText("Name"), "Fen");
     await begin();
-    await waitFor(() => expect(asked).toHaveLength(1));
-    expect(asked[0]!.body).toMatchObject({
-      studyArea: { type: "MultiPolygon", coordinates: [[ring]] },
-    });
+    await waitFor(() => expect(asked).toHaveLength(3));
+    expect(asked[2]!.body).toMatchObject({ studyArea: area });
   });
-  test.each([
-    ["no JSON", "fen", /^fen\.geojson is not valid JSON/],
-    ["no polygon", '{"type":"Point","coordinates":[1,2]}', /^fen\.geojson: /],
-  ])("says what is wrong with a file that is %s", async (_what, text, words) => {
-    show();
-    const file = new File([text], "fen.geojson");
-    fireEvent.drop(screen.getByText(/^Drop a GeoJSON/), { dataTransfer: { files: [file] } });
-    expect((await screen.findByRole("alert")).textContent).toMatch(words);
+  test("says what the server finds wrong with a file", async () => {
+    show(undefined, () => new Refusal(422, { code: "damaged", message: "fen.kml is cut off" }));
+    dropOn(new File(["x"], "fen.kml"));
+    expect((await screen.findByRole("alert")).textContent).toMatch(/^fen\.kml is cut off/);
   });
   test("shows the study that is changed, and keeps its area", async () => {
     const studyArea = {

@@ -282,7 +282,7 @@ describe("features", () => {
     });
     const layer = await layerOf("tie.geojson", text);
     expect(layer).toMatchObject({ faulty: 1, refused: null });
-    expect(layer.faults).toEqual([expect.stringMatching(/^Feature 2 crosses itself near -2\d/)]);
+    expect(layer.faults).toEqual([expect.stringMatching(/^Feature 2 crosses itself near −2\d/)]);
     const broken = {
       ...square(-21),
       coordinates: [

@@ -3,6 +3,9 @@ import { useRef } from "react";
 import { Download, Upload } from "lucide-react";
 import type { ControlPoint } from "@hindglance/core/align/alignment";
 import { type Crs, LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { vectorRoutes } from "@hindglance/contract/vectors";
+import { callWith } from "../../api/call";
+import { ApiError, sayError } from "../../api/client";
 import { saveText } from "../../lib/save";
 import { useUi } from "../../state/ui";
 import { Button } from "../../ui/Button";
@@ -17,6 +20,17 @@ interface Props {
 
 const counted = (n: number): string => (n === 1 ? "1 point was" : `${n} points were`);
 
+/** Files that are texts of points; others are read as features first, by the server. */
+const IS_TEXT = /\.(csv|txt|json|geojson)$/i;
+const ACCEPTED = ".csv,.txt,.json,.geojson,.zip,.kml,.kmz,.gpkg,.fgb";
+
+/** A file of points as a table or GeoJSON. @throws ApiError where it cannot be read */
+async function textOf(file: File): Promise<string> {
+  return IS_TEXT.test(file.name)
+    ? file.text()
+    : JSON.stringify(await callWith(vectorRoutes.features, { query: { name: file.name } }, file));
+}
+
 /**
  * Takes points out of a file. They take the place of what was there: opening a file twice changes
  * nothing.
@@ -24,15 +38,15 @@ const counted = (n: number): string => (n === 1 ? "1 point was" : `${n} points w
 async function takeFrom(file: File, { points, crs, onPoints }: Props): Promise<void> {
   const { say } = useUi.getState();
   try {
-    const read = readPoints(await file.text(), file.name, (at) => transformer(LONLAT, crs)(...at));
+    const read = readPoints(await textOf(file), file.name, (at) => transformer(LONLAT, crs)(...at));
     onPoints(read.map((point) => ({ ...point, id: uuid() })));
     const gone = points.length
       ? ` They replace the ${points.length} that were there; undo brings those back.`
       : "";
     say(`${counted(read.length)} taken from ${file.name}.${gone}`);
   } catch (error) {
-    const why = error instanceof PointFileError ? error.message : `${file.name} cannot be read`;
-    say(why, "wrong");
+    const isTold = error instanceof PointFileError || error instanceof ApiError;
+    say(isTold ? sayError(error) : `${file.name} cannot be read`, "wrong");
   }
 }
 
@@ -53,7 +67,7 @@ export function PointTools(props: Props) {
         <Button
           tone="quiet"
           className="h-6 px-1.5"
-          title="Read points from CSV or GeoJSON"
+          title="Read points from CSV, GeoJSON or another file of features"
           onClick={() => file.current?.click()}
         >
           <Upload size={14} aria-hidden />
@@ -74,7 +88,7 @@ export function PointTools(props: Props) {
         <input
           ref={file}
           type="file"
-          accept=".csv,.json,.geojson,text/csv"
+          accept={ACCEPTED}
           aria-label="File of control points"
           className="hidden"
           onChange={({ target }) => {
