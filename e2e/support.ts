@@ -104,3 +104,13 @@ export async function shareOf(
     [png, rgb, tolerance] as const,
   );
 }
+
+/** An empty study of its own, open in Scenes. */
+export async function emptyStudy(page: Page, name: string): Promise<string> {
+  const made = await page.request.post(`${base()}/api/studies`, {
+    data: { name, hazard: "flood", eventAt: "2025-05-12T00:00:00Z" },
+  });
+  const { id } = await jsonOf<{ id: string }>(made);
+  await page.goto(`${base()}/studies/${id}/scenes`);
+  return id;
+}

@@ -1,19 +1,9 @@
 import { readdirSync } from "node:fs";
 import { type Page, expect, test } from "@playwright/test";
-import { base, settled, demoFile, jsonOf, openStudy } from "./support";
+import { base, demoFile, emptyStudy, jsonOf, openStudy, settled } from "./support";
 
 const headline = (page: Page) => page.getByTestId("headline");
 const threshold = (page: Page) => page.getByLabel(/^New water: change/);
-
-/** An empty study of its own, open in Scenes. */
-async function emptyStudy(page: Page, name: string): Promise<string> {
-  const made = await page.request.post(`${base()}/api/studies`, {
-    data: { name, hazard: "flood", eventAt: "2025-05-12T00:00:00Z" },
-  });
-  const { id } = await jsonOf<{ id: string }>(made);
-  await page.goto(`${base()}/studies/${id}/scenes`);
-  return id;
-}
 
 test("seven files dropped at once on a busy machine: no page breaks, nothing is lost", async ({
   page,
@@ -35,7 +25,7 @@ test("seven files dropped at once on a busy machine: no page breaks, nothing is 
   // The one polygon may be the study area or a zone: that is asked.
   const area = page.getByRole("region", { name: /^Questions about ombrel_study_area/ });
   await expect(area).toBeVisible({ timeout: 90_000 });
-  await area.getByRole("combobox", { name: "What its polygons are" }).click();
+  await area.getByRole("combobox", { name: "What they are" }).click();
   await page.getByRole("option", { name: /The study area/ }).click();
   await area.getByRole("button", { name: "Import" }).click();
   await expect(page.getByText("Everything is counted inside the white outline.")).toBeVisible();

@@ -69,9 +69,13 @@ function OverlayRow({
         value={color}
         onChange={(event) => onChange({ color: event.target.value })}
       />
-      <span className="min-w-0 flex-1 truncate" title={name}>
-        <span className="font-medium">{name}</span>{" "}
-        <span className="text-label text-soft">overlay, {number(features)} features</span>
+      <span className="min-w-0 flex-1">
+        <span className="block truncate font-medium" title={name}>
+          {name}
+        </span>
+        <span className="block truncate text-label text-soft">
+          overlay, {number(features)} {features === 1 ? "feature" : "features"}
+        </span>
       </span>
       {fields.length > 0 && (
         <Pick
