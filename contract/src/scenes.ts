@@ -1,3 +1,4 @@
+import type { GroundPoint } from "@hindglance/core/align/groundPoint";
 import type { ImageInfo, VerticalDatum } from "@hindglance/core/graph/image";
 import type { Histogram } from "@hindglance/core/raster/histogram";
 import type { Statistics } from "@hindglance/core/raster/statistics";
@@ -74,6 +75,8 @@ export interface SceneDetail {
   warnings?: string[];
   absoluteOrbit?: number | null;
   answers?: SaidAtImport;
+  /** Places of an image that are known on the ground, where it has no grid. */
+  groundPoints?: GroundPoint[];
   /** Files that it was made of, where they are several. */
   parts?: { name: string; sha256: string; size: number }[];
 }

@@ -1,3 +1,4 @@
+import type { GroundPoint } from "@hindglance/core/align/groundPoint";
 import type { BandInfo } from "@hindglance/core/graph/image";
 import * as yup from "yup";
 import { errorShape } from "./errors";
@@ -66,6 +67,8 @@ export const uploadDetail = yup
     width: optionalCount,
     height: optionalCount,
     sampleType: optionalText,
+    /** Places of an image that are known on the ground, where it has no grid. */
+    groundPoints: yup.array(ofCore<GroundPoint>()).optional(),
     /** A number of the file that would be rounded, and what it would become. */
     rounding: shape({ value: number, becomes: number }).optional().default(undefined),
     /** Bands by cell size, where an optical scene has several. */

@@ -137,3 +137,59 @@ test("numbers are rounded only when that was said, and the scene says so", async
   expect(scene.detail.answers).toEqual({ rounded: { value: 1 / 3, becomes: Math.fround(1 / 3) } });
   expect((await cellsOf(scene))[0]).toBe(Math.fround(1 / 3));
 });
+
+test("radar with control points of its own is kept as a picture whose places Align can take", async () => {
+  const ties = [0, 12].flatMap((col) =>
+    [0, 9].flatMap((row) => [col, row, 0, 490_000 + 20 * col, 5_175_000 - 20 * row, 0]),
+  );
+  const bytes = buildTiff({
+    ...{ width: WIDTH, height: HEIGHT, value: (c, r) => 1 + c + r },
+    extra: [...UTM27S_KEYS, [33922, 12, ties]],
+  });
+  const { body } = await testServer.upload(study, "slant_20250505_VV.tif", bytes);
+  expect(body.detail.missing).toEqual(["position"]);
+  const scene = await made(body.id, { kind: "radar" });
+  expect(scene.info!.grid.crs.code).toMatch(/^PICTURE:/);
+  const points = scene.detail.groundPoints!;
+  expect(points.map(({ from }) => from)).toEqual([
+    [0, 0],
+    [0, 9],
+    [12, 0],
+    [12, 9],
+  ]);
+  // Ten kilometres west of the middle of the zone.
+  expect(points[0]!.to[0]).toBeCloseTo(-21.124, 2);
+
+  const reference = await testServer.importScene(
+    study,
+    "map_20250506_VV.tif",
+    buildTiff({ width: WIDTH, height: HEIGHT, value: (c, r) => 2 + c + r, extra: PLACE }),
+  );
+  await testServer.ended(reference.runId);
+  const place = {
+    kind: "points",
+    referenceId: reference.id,
+    model: "polynomial1",
+    smoothing: 0,
+    kernel: "nearest",
+    points: points.map(({ from }, k) => ({
+      ...{ id: `p${k}`, name: `F${k + 1}`, from, on: true },
+      to: [490_000 + 20 * from[0], 5_175_000 - 20 * from[1]],
+    })),
+  };
+  const laid = await testServer.call("PUT", `/studies/${study}/align/${scene.id}`, { place });
+  expect(laid.status).toBeLessThan(300);
+  const rows = await testServer.call<
+    {
+      sceneId: string;
+      problem: string | null;
+      aligned: { info: { grid: { crs: { code: string }; transform: number[] } } } | null;
+    }[]
+  >("GET", `/studies/${study}/align`);
+  const row = rows.body.find(({ sceneId }) => sceneId === scene.id)!;
+  expect(row.problem).toBeNull();
+  expect(row.aligned!.info.grid).toMatchObject({
+    crs: { code: "EPSG:32727" },
+    transform: [490_000, 20, 0, 5_175_000, 0, -20],
+  });
+});

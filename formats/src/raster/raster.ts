@@ -1,5 +1,6 @@
 import type { Affine, Grid, Window } from "@hindglance/core/grid/grid";
 import type { FormatError } from "../errors";
+import type { GroundPoint } from "@hindglance/core/align/groundPoint";
 
 export interface RasterBand {
   name: string | null;
@@ -8,7 +9,7 @@ export interface RasterBand {
   offset: number;
 }
 
-/** An image file that is open for reading. Overviews and masks inside the file are not used. */
+/** An image file that is open for reading. Overviews inside the file are not used. */
 export interface OpenRaster {
   readonly width: number;
   readonly height: number;
@@ -20,6 +21,8 @@ export interface OpenRaster {
    * known.
    */
   readonly transform?: Affine | null;
+  /** Places that are known on the ground, of an image that has no grid. */
+  readonly groundPoints?: readonly GroundPoint[];
   /** EPSG code of the vertical reference, where the file names one. */
   readonly verticalCode: number | null;
   readonly bands: RasterBand[];

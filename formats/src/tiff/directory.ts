@@ -12,8 +12,8 @@ export type Tag = Exclude<Parameters<Found["hasTag"]>[0], number>;
 
 /** Tags of one image of a TIFF. */
 export interface Directory {
-  hasTag(tag: Tag): boolean;
-  loadValue(tag: Tag): Promise<unknown>;
+  hasTag(tag: Tag | number): boolean;
+  loadValue(tag: Tag | number): Promise<unknown>;
   parseGeoKeyDirectory(): Record<string, unknown> | null;
 }
 
@@ -25,7 +25,7 @@ const isList = (value: unknown): value is ArrayLike<unknown> =>
   typeof value === "object" && value !== null && "length" in value;
 
 /** A tag as numbers; null where it is not there. */
-export async function numbersOf(dir: Directory, tag: Tag): Promise<number[] | null> {
+export async function numbersOf(dir: Directory, tag: Tag | number): Promise<number[] | null> {
   const value = await dir.loadValue(tag);
   if (value == null) {
     return null;

@@ -1,8 +1,11 @@
+import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import type { Affine, Grid } from "@hindglance/core/grid/grid";
 import { type GeoKeys, crsOfGeoKeys } from "../crs/geoKeys";
 import { cornersOf, requirePlaced } from "../crs/place";
 import { FormatError } from "../errors";
+import { type GroundPoint, thinned } from "@hindglance/core/align/groundPoint";
 import { type Directory, numbersOf } from "./directory";
+import { pointsOf, rationalFrom } from "./rational";
 
 /** Where the cells of an image lie, or why that is not known. */
 export interface Georeference {
@@ -12,6 +15,8 @@ export interface Georeference {
   verticalCode: number | null;
   /** From cells to coordinates, also where their system is not known. */
   transform: Affine | null;
+  /** Places that are known on the ground, where there is no grid. */
+  groundPoints: GroundPoint[];
 }
 
 /** GTRasterTypeGeoKey: a cell is named by its centre. */
@@ -19,7 +24,7 @@ const BY_CENTRE = 2;
 /** Longitude, latitude and height above the ellipsoid. */
 const WITH_HEIGHT = 4979;
 
-const ON_A_GRID = "Put the image on a grid first.";
+const BY_POINTS = "Align lays it on the map by them.";
 const noPosition = (message: string, hint?: string) => new FormatError("noPosition", message, hint);
 const noCrs = () =>
   new FormatError(
@@ -49,9 +54,11 @@ async function transformOf(dir: Directory): Promise<Affine> {
   const scale = await numbersOf(dir, "ModelPixelScale");
   const tie = (await numbersOf(dir, "ModelTiepoint")) ?? [];
   if (tie.length > 6) {
-    const points = scale ? "tie" : "control";
-    const message = `The file has ${tie.length / 6} ${points} points instead of a grid`;
-    throw noPosition(message, ON_A_GRID);
+    const message = `The file has ${tie.length / 6} control points instead of a grid`;
+    throw noPosition(message, BY_POINTS);
+  }
+  if (!scale && dir.hasTag(RATIONAL)) {
+    throw noPosition("The file has a rational polynomial instead of a grid", BY_POINTS);
   }
   if (!scale || tie.length < 6) {
     throw noPosition(
@@ -93,6 +100,52 @@ async function tried<T>(step: () => Promise<T>): Promise<T | FormatError> {
   }
 }
 
+/** Numbers of a tie point: column, row, depth, and three coordinates. */
+const TIE = 6;
+
+/** Tie points on the ground; none where their system is not known. */
+async function tiePointsOf(tie: readonly number[], keys: GeoKeys | null): Promise<GroundPoint[]> {
+  const all = Array.from({ length: Math.floor(tie.length / TIE) }, (_v, k) =>
+    tie.slice(k * TIE, (k + 1) * TIE),
+  ).filter((numbers) => numbers.every(Number.isFinite));
+  const crs = await tried(async () =>
+    keys
+      ? crsOfGeoKeys(
+          keys,
+          all.map(([, , , x, y]) => [x!, y!]),
+        )
+      : null,
+  );
+  if (!crs || crs instanceof FormatError) {
+    return [];
+  }
+  const globe = transformer(crs, LONLAT);
+  const shift = Number(keys?.GTRasterTypeGeoKey) === BY_CENTRE ? 0.5 : 0;
+  return all.map(([col, row, , x, y]) => ({
+    from: [col! + shift, row! + shift],
+    to: globe(x!, y!),
+  }));
+}
+
+/** Tag of a rational polynomial. */
+const RATIONAL = 50844;
+
+/** Places of an image that are known on the ground: its tie points, or those of a rational polynomial. */
+async function groundPointsOf(
+  dir: Directory,
+  keys: GeoKeys | null,
+  width: number,
+  height: number,
+): Promise<GroundPoint[]> {
+  const tie = (await numbersOf(dir, "ModelTiepoint")) ?? [];
+  if (tie.length > TIE) {
+    return tiePointsOf(tie, keys);
+  }
+  const numbers = dir.hasTag(RATIONAL) ? await numbersOf(dir, RATIONAL) : null;
+  const model = numbers && rationalFrom(numbers);
+  return model ? pointsOf(model, width, height) : [];
+}
+
 /**
  * Position of a GeoTIFF: affine transform and coordinate system, or why there is none. A transform
  * without a system is given too.
@@ -104,11 +157,13 @@ export async function georeference(
 ): Promise<Georeference> {
   const keys = await keysOf(dir);
   const verticalCode = verticalOf(keys ?? {});
+  const groundPoints = thinned(await groundPointsOf(dir, keys, width, height));
   const none = (error: FormatError, transform: Affine | null = null): Georeference => ({
     grid: null,
     noPosition: error,
     verticalCode,
     transform,
+    groundPoints,
   });
   const found = await tried(async () => {
     const transform = await transformOf(dir);
@@ -132,7 +187,7 @@ export async function georeference(
   if (grid instanceof FormatError) {
     return none(grid, transform);
   }
-  return { grid, noPosition: null, verticalCode, transform };
+  return { grid, noPosition: null, verticalCode, transform, groundPoints: [] };
 }
 
 /** The code of the heights: their own, or that of a system that has heights itself. */

@@ -2,6 +2,7 @@ import type { FoundLayer } from "@hindglance/contract/upload";
 import type { SceneDescription } from "@hindglance/formats/scene/describe";
 import type { Granule } from "@hindglance/formats/optical/granule";
 import type { StackBand } from "@hindglance/formats/optical/stack";
+import type { GroundPoint } from "@hindglance/core/align/groundPoint";
 import type { Rounding } from "@hindglance/formats/raster/rounding";
 import type { SafeProduct } from "@hindglance/formats/product/safe";
 import type { Affine, Grid } from "@hindglance/core/grid/grid";
@@ -30,6 +31,8 @@ export interface RasterInspection extends Omit<SceneDescription, "missing"> {
   transform?: Affine | null;
   items: Record<string, string>;
   palette: string[] | null;
+  /** Places of it that are known on the ground, where it has no grid. */
+  groundPoints?: GroundPoint[];
   /** A number of it that would be rounded. */
   rounding?: Rounding;
   /** The file beside it that says which cells are valid. */

@@ -1,5 +1,7 @@
 import { Undo2 } from "lucide-react";
+import type { GroundPoint } from "@hindglance/core/align/groundPoint";
 import { toldCellSize } from "@hindglance/core/grid/metres";
+import { useScenes } from "../api/hooks";
 import { Section } from "../frame/Section";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
@@ -23,10 +25,17 @@ interface Props {
 const POINTS: { value: Way; name: string } = { value: "points", name: "Control points" };
 const WAYS: { value: Way; name: string }[] = [{ value: "offset", name: "Measured offset" }, POINTS];
 
+/** Places that the file of a date tells itself. */
+function useGroundPoints(studyId: string, sceneId: string): readonly GroundPoint[] {
+  const scene = useScenes(studyId).data?.find(({ id }) => id === sceneId);
+  return scene?.detail.groundPoints ?? [];
+}
+
 /** How the date is laid on its reference: by an offset that is measured, or by marked points. */
 export function PlaceSection({ studyId, date, reference, history, marking, laying }: Props) {
   const place = date.align?.place ?? null;
   const { way, setWay } = laying;
+  const ofFile = useGroundPoints(studyId, date.sceneId);
   return (
     <Section
       title={
@@ -73,6 +82,7 @@ export function PlaceSection({ studyId, date, reference, history, marking, layin
           crs={(reference.raw ?? reference.aligned!).info.grid.crs}
           cellM={toldCellSize(date.raw!.info.grid)}
           picked={marking.picked}
+          ofFile={ofFile}
           onPick={marking.pick}
           onChange={marking.setPoints}
         />

@@ -146,8 +146,8 @@ export function AskRaster({ studyId, upload, detail, onAnswer, buttons }: Questi
       )}
       {asksFor(detail, "position") && (
         <p className="mb-2 text-soft">
-          {detail.noPosition}. It is kept as a picture: it can be looked at, and control points give
-          it a position later.
+          {detail.noPosition}. It is kept as a picture: it can be looked at, and{" "}
+          {detail.groundPoints ? "its" : ""} control points give it a position later.
         </p>
       )}
       {asksFor(detail, "crs") && (

@@ -40,6 +40,27 @@ function gridOf({ grid, width, height }: OpenRaster, place: Place | undefined): 
   return crs && requirePlaced({ crs, transform, width, height });
 }
 
+/** Where an image lies, or what is known instead, and what has to be asked for it. */
+function positionOf(
+  raster: OpenRaster,
+  place: Place | undefined,
+): {
+  found: Pick<RasterInspection, "grid" | "noPosition" | "transform" | "groundPoints">;
+  missing: string[];
+} {
+  const grid = gridOf(raster, place);
+  if (grid) {
+    return { found: { grid }, missing: [] };
+  }
+  const transform = place?.transform ?? raster.transform ?? null;
+  const noPosition = place ? NO_SYSTEM : (raster.noPosition?.message ?? "");
+  const points = transform ? [] : [...(raster.groundPoints ?? [])];
+  return {
+    found: { grid, noPosition, transform, ...(points.length > 0 ? { groundPoints: points } : {}) },
+    missing: [transform ? "crs" : "position"],
+  };
+}
+
 /**
  * What an image file says. Without a position, or without the system of its coordinates, that is
  * asked for; so is whether its numbers may be rounded, where they would be.
@@ -52,28 +73,20 @@ export async function inspectRaster(
   place?: Place,
 ): Promise<RasterInspection> {
   const said = describeScene(raster, name);
-  const grid = gridOf(raster, place);
-  const transform = place?.transform ?? raster.transform ?? null;
-  const noPosition = place ? NO_SYSTEM : (raster.noPosition?.message ?? "");
-  const unplaced = { noPosition, transform };
+  const position = positionOf(raster, place);
   const rounding = await roundingOf(raster);
   return {
     ...said,
+    ...position.found,
     form: "raster",
     width: raster.width,
     height: raster.height,
     sampleType: raster.sampleType,
     nodata: raster.nodata === null ? null : String(raster.nodata),
-    grid,
-    ...(grid ? {} : unplaced),
     ...(rounding ? { rounding } : {}),
     items: raster.items,
     palette: raster.palette,
-    missing: [
-      ...said.missing,
-      ...(grid ? [] : [transform ? "crs" : "position"]),
-      ...(rounding ? ["rounding"] : []),
-    ],
+    missing: [...said.missing, ...position.missing, ...(rounding ? ["rounding"] : [])],
   };
 }
 

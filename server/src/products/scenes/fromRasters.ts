@@ -142,13 +142,16 @@ function requireFits({ blob, detail }: Raster, { kind, rescale }: SaidOfScene): 
 
 /** @throws AppError where a scene of this kind needs a place, or a polarisation, and has none */
 function requireKnown(
-  { blob }: Raster,
+  { blob, detail }: Raster,
   kind: SceneKind,
   grids: readonly Grid[],
   bands: readonly BandInfo[],
 ): void {
   const isLost = grids.some(({ crs }) => isSensorFrame(crs));
-  if (isLost && (kind === "elevation" || kind === "radar" || grids.length > 1)) {
+  // Radar that brings its points lies on the map as soon as Align is asked.
+  const isPlaceable = kind === "radar" && (detail.groundPoints?.length ?? 0) > 2;
+  const needsPlace = kind === "elevation" || kind === "radar";
+  if (isLost && ((needsPlace && !isPlaceable) || grids.length > 1)) {
     throw invalid(
       `${blob.name} does not say where on the ground it lies`,
       "kind",

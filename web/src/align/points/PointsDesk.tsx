@@ -2,7 +2,9 @@ import { uuid } from "../../lib/uuid";
 import { useState } from "react";
 import type { ControlPoint, PointsPlace } from "@hindglance/core/align/alignment";
 import type { PointModel } from "@hindglance/core/align/points";
-import type { Crs } from "@hindglance/core/geodesy/crs";
+import type { GroundPoint } from "@hindglance/core/align/groundPoint";
+import { type Crs, LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { number } from "../../lib/format";
 import { Button } from "../../ui/Button";
 import { Row } from "../../ui/Labelled";
 import { Pick } from "../../ui/Pick";
@@ -35,15 +37,30 @@ interface Props {
   /** Metres of a cell of the date. */
   cellM: number;
   picked: string | null;
+  /** Places that the file of the date tells itself. */
+  ofFile: readonly GroundPoint[];
   onPick(id: string | null): void;
   onChange(place: PointsPlace): void;
+}
+
+/** Places of a file as control points on a map. */
+function pointsFrom(ofFile: readonly GroundPoint[], crs: Crs): ControlPoint[] {
+  const onto = transformer(LONLAT, crs);
+  return ofFile.map(({ from, to }, k) => ({
+    id: uuid(),
+    name: `F${k + 1}`,
+    from,
+    to: onto(...to),
+    on: true,
+  }));
 }
 
 /**
  * Control points: the transform, each point with its residual, the fit as a whole; in and out as
  * files.
  */
-export function PointsDesk({ place, picture, crs, cellM, picked, onPick, onChange }: Props) {
+export function PointsDesk({ place, picture, crs, cellM, picked, ofFile, ...on }: Props) {
+  const { onPick, onChange } = on;
   const [typed, setTyped] = useState<string | null>(null);
   const { points } = place;
   const found = residualsOf(place, picture, cellM);
@@ -64,6 +81,14 @@ export function PointsDesk({ place, picture, crs, cellM, picked, onPick, onChang
         model={place.model}
         onSwitchOff={(id) => change(id, { on: false })}
       />
+      {points.length === 0 && ofFile.length > 0 && (
+        <div className="mb-1 flex items-center justify-between">
+          <span>The file has {number(ofFile.length)} control points.</span>
+          <Button className="h-7" onClick={() => set({ points: pointsFrom(ofFile, crs) })}>
+            Take them
+          </Button>
+        </div>
+      )}
       <PointTools points={points} crs={crs} onPoints={(read) => set({ points: read })} />
       <ul aria-label="Control points" className="space-y-1">
         {points.map((point) => (
