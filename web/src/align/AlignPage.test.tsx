@@ -3,10 +3,12 @@ import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import type { AlignRow } from "@hindglance/contract/align";
 import type { Alignment, Levelling, OffsetPlace } from "@hindglance/core/align/alignment";
+import type { GroundPoint } from "@hindglance/core/align/groundPoint";
 import type { LevelFit } from "@hindglance/core/align/levelling";
+import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { aRow, heldAlign, moved, pointsWith } from "../testing/laid";
 import { Refusal, answersTo, fakeServer, giveSizes, pickOption, renderPage } from "../testing/page";
-import { aField, aNode, aStudy, idOf } from "../testing/things";
+import { aField, aNode, aScene, aStudy, idOf } from "../testing/things";
 import { AlignPage } from "./AlignPage";
 import { pointsToCsv } from "./points/pointFiles";
 
@@ -273,6 +275,30 @@ describe("control points", () => {
     await screen.findByRole("application", { name: /^Date 2.* over Date 1/ });
     await userEvent.click(button("Mark points"));
     expect(screen.getByRole("application", { name: "The date, to be marked" })).toBeTruthy();
+  });
+
+  test("that the file of a picture tells are taken at a click, on the map's own coordinates", async () => {
+    const groundPoints: GroundPoint[] = [
+      { from: [0, 0], to: [-21, -43.5] },
+      { from: [9, 0], to: [-20.9, -43.5] },
+      { from: [0, 9], to: [-21, -43.6] },
+    ];
+    const { puts } = await open([aRow(1), aRow(2, { picture: true })], {
+      "/scenes": [aScene({ id: idOf(2), detail: { groundPoints } })],
+    });
+    expect(await screen.findByText("The file has 3 control points.")).toBeTruthy();
+    await userEvent.click(button("Take them"));
+    await waitFor(() => expect(puts()).toHaveLength(1));
+    const { place } = puts()[0]!;
+    const points = place?.kind === "points" ? place.points : [];
+    expect(points.map(({ name, from, on }) => [name, from, on])).toEqual([
+      ["F1", [0, 0], true],
+      ["F2", [9, 0], true],
+      ["F3", [0, 9], true],
+    ]);
+    const onto = transformer(LONLAT, aRow(1).raw!.info.grid.crs);
+    expect(points.map(({ to }) => to)).toEqual(groundPoints.map(({ to }) => onto(to[0]!, to[1]!)));
+    expect(screen.queryByText(/The file has 3/)).toBeNull();
   });
 
   test("are the only way for a picture without position", async () => {
