@@ -297,7 +297,7 @@ describe("control points", () => {
       ["F3", [0, 9], true],
     ]);
     const onto = transformer(LONLAT, aRow(1).raw!.info.grid.crs);
-    expect(points.map(({ to }) => to)).toEqual(groundPoints.map(({ to }) => onto(to[0]!, to[1]!)));
+    expect(points.map(({ to }) => to)).toEqual(groundPoints.map(({ to }) => onto(to[0], to[1])));
     expect(screen.queryByText(/The file has 3/)).toBeNull();
   });
 
