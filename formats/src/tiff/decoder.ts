@@ -15,7 +15,6 @@ export const COMPRESSION = {
   deflate: 8,
   lerc: 34887,
   oldDeflate: 32946,
-  webp: 50001,
 };
 
 /** Names of compressions that are not read. */
@@ -26,6 +25,7 @@ const UNREAD: Record<number, string> = {
   6: "Old-style JPEG",
   34712: "JPEG 2000",
   34925: "LZMA",
+  50001: "WebP",
   50002: "JPEG XL",
 };
 

@@ -25,7 +25,7 @@ export const looksLikeTiff = (head: Uint8Array): boolean => {
 };
 
 /** Compressions whose decoder undoes the predictor, or that have none. */
-const WITHOUT_PREDICTOR = [COMPRESSION.jpeg, COMPRESSION.lerc, COMPRESSION.webp];
+const WITHOUT_PREDICTOR = [COMPRESSION.jpeg, COMPRESSION.lerc];
 
 function layoutOf(cells: Cells, head: Uint8Array, interleaved: number): SampleLayout {
   const { format, bits, compression, predictor } = cells;
@@ -130,7 +130,7 @@ const withoutAlpha =
 
 /**
  * Opens a TIFF. Reads strips and tiles, both planar layouts, both byte orders, BigTIFF, 1 to 64
- * bits, no compression, LZW, deflate, PackBits, JPEG, ZSTD, LERC, WebP, with either predictor.
+ * bits, no compression, LZW, deflate, PackBits, JPEG, ZSTD, LERC, with either predictor.
  * Cells that the file's mask or its alpha band clears are NaN, in `readRaw` too.
  * @throws FormatError: not a TIFF, truncated, of absurd size, or of a kind that is named
  */
