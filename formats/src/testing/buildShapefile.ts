@@ -38,6 +38,9 @@ function recordOf(kind: number, rows: Row[], z: boolean): Buffer {
   places.forEach(([x, y], k) => {
     record.writeDoubleLE(x, start + 16 * k);
     record.writeDoubleLE(y, start + 16 * k + 8);
+    if (z) {
+      record.writeDoubleLE(100 + k, start + 16 * (places.length + 1) + 8 * k);
+    }
   });
   return record;
 }
@@ -46,7 +49,7 @@ function recordOf(kind: number, rows: Row[], z: boolean): Buffer {
  * A .shp file by the published description of the format, apart from the reader. A record without
  * rows is one of nothing.
  *
- * @param kind 1 point, 3 lines, 5 polygons; ten more with heights
+ * @param kind 1 point, 3 lines, 5 polygons; ten more with heights of 100, 101 and so on
  */
 export function buildShp(kind: number, records: Row[][]): Uint8Array {
   const parts = records.flatMap((rows, k) => {

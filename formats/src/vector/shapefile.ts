@@ -61,18 +61,23 @@ class Records {
         `${this.name} holds records of kind ${number}, which are none of points, lines and polygons`,
       );
     }
+    const hasZ = number > PLAIN && number < 2 * PLAIN;
+    const end = at + length;
     switch (kind) {
       case "none":
         return null;
-      case "point":
-        return { type: "Point", coordinates: this.places(at + 4, 1, length - 4)[0]! };
-      case "points":
-        return {
-          type: "MultiPoint",
-          coordinates: this.places(at + 40, this.view.getInt32(at + 36, true), length - 40),
-        };
+      case "point": {
+        const [place] = this.places(at + 4, 1, end);
+        const z = hasZ && length >= 28 ? [this.view.getFloat64(at + 20, true)] : [];
+        return { type: "Point", coordinates: [...place!, ...z] };
+      }
+      case "points": {
+        const count = this.view.getInt32(at + 36, true);
+        const places = this.places(at + 40, count, end);
+        return { type: "MultiPoint", coordinates: this.lifted(places, at + 40, hasZ, end) };
+      }
       default: {
-        const rows = this.rows(at, length);
+        const rows = this.rows(at, hasZ, end);
         return kind === "polygon"
           ? { type: "MultiPolygon", coordinates: polygonsFrom(rows) }
           : { type: "MultiLineString", coordinates: rows };
@@ -81,8 +86,8 @@ class Records {
   }
 
   /** @throws FormatError where they do not fit into the record */
-  private places(at: number, count: number, room: number): Coordinates[] {
-    if (count < 0 || 16 * count > room) {
+  private places(at: number, count: number, end: number): Coordinates[] {
+    if (count < 0 || at + 16 * count > end) {
       throw cutOff(this.name);
     }
     return Array.from({ length: count }, (_v, k) => [
@@ -91,15 +96,24 @@ class Records {
     ]);
   }
 
+  /** Places with their heights, which stand behind all of them and the two outermost. */
+  private lifted(places: Coordinates[], at: number, hasZ: boolean, end: number): Coordinates[] {
+    const first = at + 16 * places.length + 16;
+    if (!hasZ || first + 8 * places.length > end) {
+      return places;
+    }
+    return places.map((place, k) => [...place, this.view.getFloat64(first + 8 * k, true)]);
+  }
+
   /** Lines or rings of a record. */
-  private rows(at: number, length: number): Coordinates[][] {
+  private rows(at: number, hasZ: boolean, end: number): Coordinates[][] {
     const parts = this.view.getInt32(at + 36, true);
     const count = this.view.getInt32(at + 40, true);
     const first = at + 44 + 4 * parts;
-    if (parts < 0 || 44 + 4 * parts > length) {
+    if (parts < 0 || first > end) {
       throw cutOff(this.name);
     }
-    const places = this.places(first, count, length - 44 - 4 * parts);
+    const places = this.lifted(this.places(first, count, end), first, hasZ, end);
     const starts = Array.from({ length: parts }, (_v, k) =>
       this.view.getInt32(at + 44 + 4 * k, true),
     );
@@ -222,7 +236,7 @@ const endingWith = (files: readonly VectorFile[], ending: string): VectorFile | 
 
 /**
  * A Shapefile of its parts: geometries (.shp), and where they are there the table (.dbf), its
- * encoding (.cpg) and the coordinate system (.prj). Heights and measures are left out.
+ * encoding (.cpg) and the coordinate system (.prj). Measures are left out.
  *
  * @param files parts of one Shapefile
  * @throws FormatError where the .shp is missing, a part is cut off, or the table does not fit

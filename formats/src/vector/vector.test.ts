@@ -85,7 +85,7 @@ describe("a Shapefile", () => {
     expect(faults.map(({ kind }) => kind)).toEqual(["holeOutside"]);
   });
 
-  test("of points and of lines with heights is read without them", async () => {
+  test("of points, and of lines with heights, is read with them; on the globe they are left out", async () => {
     const points = await open("p.shp", buildShp(1, [[[[3, 4]]], [[[5, 6]]]]));
     expect(points[0]!.features.map(({ geometry }) => geometry)).toEqual([
       { type: "Point", coordinates: [3, 4] },
@@ -97,7 +97,13 @@ describe("a Shapefile", () => {
       [2, 0],
     ];
     const [lines] = await open("l.shp", buildShp(13, [[line]]));
-    expect(lines!.features[0]!.geometry).toEqual({ type: "MultiLineString", coordinates: [line] });
+    expect(lines!.features[0]!.geometry).toEqual({
+      type: "MultiLineString",
+      coordinates: [line.map(([x, y], k) => [x, y, 100 + k])],
+    });
+    const placed = await onGlobe({ ...lines!, system: "lonLat" });
+    expect(placed.withHeights).toBe(1);
+    expect(placed.features[0]!.geometry).toMatchObject({ coordinates: [line] });
   });
 
   test.each<[string, (text: string) => Buffer, string | null]>([
