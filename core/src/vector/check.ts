@@ -111,11 +111,12 @@ function faultsIn({ geometry }: Feature): Found[] {
 /**
  * What is wrong with the geometries of features in longitude and latitude.
  *
+ * @param before features of their file that stand before them
  * @returns a fault of each kind a feature, in the order of the features
  */
-export function faultsOf(features: readonly Feature[]): Fault[] {
+export function faultsOf(features: readonly Feature[], before = 0): Fault[] {
   return features.flatMap((feature, k) => {
     const kinds = new Map(faultsIn(feature).map((fault) => [fault.kind, fault] as const));
-    return [...kinds.values()].map((fault) => ({ feature: k + 1, ...fault }));
+    return [...kinds.values()].map((fault) => ({ feature: before + k + 1, ...fault }));
   });
 }

@@ -28,12 +28,19 @@ const isNested = (value: unknown, depth: number): boolean =>
   Array.isArray(value) &&
   value.every((one) => (depth === 0 ? !Array.isArray(one) : isNested(one, depth - 1)));
 
-const asNumber = (value: unknown): number => (typeof value === "number" ? value : NaN);
-
-const asPlaces = (value: unknown, depth: number): unknown =>
-  Array.isArray(value)
-    ? value.map((one: unknown) => (depth === 0 ? asNumber(one) : asPlaces(one, depth - 1)))
-    : [];
+/** Lists of coordinates; what is no number in them becomes NaN. Lists of numbers stay as they are. */
+function asPlaces(value: unknown, depth: number): unknown {
+  if (!Array.isArray(value)) {
+    return [];
+  }
+  const list: unknown[] = value;
+  if (depth > 0) {
+    return list.map((one) => asPlaces(one, depth - 1));
+  }
+  return list.every((one) => typeof one === "number")
+    ? list
+    : list.map((one) => (typeof one === "number" ? one : NaN));
+}
 
 /** A geometry of a feature. @throws FormatError with the feature's number */
 function geometryOf(found: unknown, feature: number, nested = 0): Geometry | null {

@@ -1,3 +1,4 @@
+import { setImmediate } from "node:timers/promises";
 import { type Crs, LONLAT, transformer } from "@hindglance/core/geodesy/crs";
 import { type Fault, faultsOf } from "@hindglance/core/vector/check";
 import { type Feature, placed, rowsOf } from "@hindglance/core/vector/features";
@@ -9,6 +10,8 @@ import type { VectorLayer } from "./layer";
 /** Longitudes may be counted on past 180. */
 const MOST_LON = 540;
 const MOST_LAT = 90;
+/** Features that are looked at before others get their turn. */
+const AT_ONCE = 500;
 /** Places that a shift between systems is chosen by. */
 const SAMPLE = 50;
 
@@ -77,12 +80,21 @@ function crsOf({ system, features, name }: VectorLayer, epsg: number | undefined
 export async function onGlobe(layer: VectorLayer, epsg?: number): Promise<PlacedLayer> {
   const crs = await crsOf(layer, epsg);
   const onto = transformer(crs, LONLAT);
-  const features = layer.features.map(({ properties, geometry }): Feature => ({
-    properties,
-    geometry: geometry && placed(geometry, onto),
-  }));
+  const features: Feature[] = [];
+  const faults: Fault[] = [];
+  for (let first = 0; first < layer.features.length; first += AT_ONCE) {
+    const some = layer.features
+      .slice(first, first + AT_ONCE)
+      .map(({ properties, geometry }): Feature => ({
+        properties,
+        geometry: geometry && placed(geometry, onto),
+      }));
+    features.push(...some);
+    faults.push(...faultsOf(some, first));
+    await setImmediate();
+  }
   const withHeights = layer.features.filter(({ geometry }) =>
     rowsOf(geometry).some((row) => row.some((place) => place.length > 2)),
   ).length;
-  return { name: layer.name, crs, features, faults: faultsOf(features), withHeights };
+  return { name: layer.name, crs, features, faults, withHeights };
 }

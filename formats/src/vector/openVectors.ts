@@ -9,7 +9,7 @@ import type { VectorFile, VectorLayer } from "./layer";
 import { readShapefile } from "./shapefile";
 
 /** Bytes that the files of a vector upload may have together: they are read in memory. */
-export const MOST_VECTOR_BYTES = 100 << 20;
+export const MOST_VECTOR_BYTES = 50 << 20;
 
 /** Parts of a Shapefile that are read. */
 const SHAPE_PART = /\.(shp|shx|dbf|prj|cpg)$/i;
