@@ -14,7 +14,7 @@ const vectors = (...layers: Partial<FoundLayer>[]): UploadDetail => ({
   layers: layers.map((more) => ({
     ...{ name: "zones", features: 5, points: 0, lines: 0, polygons: 5 },
     ...{ nameFields: ["name"], nameField: "name", system: "WGS 84", noSystem: null },
-    ...{ faults: [], faulty: 0, withHeights: 0, refused: null },
+    ...{ faults: [], faulty: 0, withHeights: 0, refused: null, taken: false },
     ...more,
   })),
 });

@@ -43,6 +43,8 @@ const vectorLayer = shape({
   withHeights: number,
   /** Why it cannot be used at all; null where it can. */
   refused: textOrNull,
+  /** Whether it was imported already, and the file waits for its other layers. */
+  taken: flag,
 });
 /** A layer of features in a file, and what has to be said of it. */
 export type FoundLayer = Of<typeof vectorLayer>;

@@ -110,6 +110,11 @@ test("of an archive with several layers one is said, and each can be used", asyn
     error: { message: "Feature 1 of all.zip is a line, which has no area" },
   });
   expect(await use("zones", { uploadId: upload.id, layer: 0 })).toMatchObject({ status: 201 });
+  expect(await use("zones", { uploadId: upload.id, layer: 0 })).toMatchObject({ status: 409 });
+  const [waiting] = (await testServer.call<Upload[]>("GET", `/studies/${study}/uploads`)).body;
+  expect(waiting!.detail.layers!.map(({ taken }) => taken)).toEqual([true, false]);
+  expect(await use("overlays", { uploadId: upload.id, layer: 1 })).toMatchObject({ status: 201 });
+  expect(await filesLeft()).toBe(0);
 });
 
 test("overlapping polygons of a study area are counted once", async () => {

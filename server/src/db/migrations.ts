@@ -466,7 +466,8 @@ SET detail = jsonb_build_object(
       'faults', '[]'::jsonb,
       'faulty', 0,
       'withHeights', 0,
-      'refused', NULL
+      'refused', NULL,
+      'taken', FALSE
     )
   )
 )

@@ -4,7 +4,7 @@ import { isRepairable } from "@hindglance/core/vector/check";
 import { type Feature, polygonsOf, shapesOf } from "@hindglance/core/vector/features";
 import { dissolved, repaired } from "@hindglance/core/vector/repair";
 import { onGlobe } from "@hindglance/formats/vector/onGlobe";
-import { type Blob, deleteBlob } from "../db/blobs";
+import { type Blob, deleteBlob, setBlobDetail } from "../db/blobs";
 import type { VectorsInspection } from "../db/inspection";
 import { createOverlay } from "../db/overlays";
 import { type Client, lending } from "../db/pool";
@@ -47,6 +47,13 @@ function uploadOf(blob: Blob | null, studyId: string): { blob: Blob; detail: Vec
 /** Which of the layers is used. @throws AppError where that has to be said */
 function layerNumber({ layers, name }: VectorsInspection, asked: number | undefined): number {
   const number = asked ?? (layers.length === 1 ? 0 : undefined);
+  if (number !== undefined && layers[number]?.taken) {
+    throw new AppError(
+      409,
+      "alreadyThere",
+      `${layers[number].name} of ${name} was imported already`,
+    );
+  }
   if (number === undefined || !layers[number]) {
     throw invalid(
       `${name} has ${layers.length} layers: ${layers.map((layer) => layer.name).join(", ")}`,
@@ -153,8 +160,16 @@ const nameFor = ({ detail, layer }: Used): string => {
   return detail.layers.length > 1 ? layer.name : stem;
 };
 
-/** The files of an upload go once their features are kept. */
-async function forget(client: Client, { detail }: Used): Promise<void> {
+/**
+ * The files of an upload go once their features are kept; those of several layers stay until each is
+ * taken, or a person leaves them out.
+ */
+async function forget(client: Client, { blob, detail, layer }: Used): Promise<void> {
+  const layers = detail.layers.map((one) => (one === layer ? { ...one, taken: true } : one));
+  if (layers.some(({ taken, refused }) => !taken && !refused)) {
+    await setBlobDetail(client, blob.id, { ...detail, layers });
+    return;
+  }
   for (const { id } of detail.files.blobs) {
     await deleteBlob(client, id);
   }

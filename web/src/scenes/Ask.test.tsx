@@ -81,6 +81,14 @@ describe("features", () => {
       body: { layer: 1, labelField: "ref" },
     });
   });
+  test("of which one layer is taken ask about the others", async () => {
+    const asked = show(
+      vectors({ name: "districts", taken: true }, { name: "roads", lines: 1, polygons: 0 }),
+    );
+    expect(screen.getByRole("combobox", { name: "Layer" }).textContent).toContain("roads");
+    await importIt();
+    expect(asked[0]).toMatchObject({ path: "/studies/s1/overlays", body: { layer: 1 } });
+  });
   test("of an unknown system need its code", async () => {
     const asked = show(vectors({ system: null, noSystem: "The file does not say it" }));
     const code = screen.getByLabelText(/^Coordinate system/);

@@ -101,8 +101,11 @@ export function Ask({
 
 function FormOf(question: Question) {
   switch (question.detail.form) {
-    case "vectors":
-      return <AskVectors {...question} />;
+    case "vectors": {
+      // With every layer that is taken the questions begin anew.
+      const taken = (question.detail.layers ?? []).filter((layer) => layer.taken).length;
+      return <AskVectors key={taken} {...question} />;
+    }
     case "stack":
       return <AskStack {...question} />;
     default:

@@ -116,7 +116,8 @@ function importing({ studyId, upload }: Question, layer: FoundLayer, answers: An
  */
 export function AskVectors(question: Question) {
   const layers = question.detail.layers ?? [];
-  const form = useForm<Answers>({ defaultValues: startOf(layers[0]!, 0) });
+  const first = layers.findIndex(({ taken }) => !taken);
+  const form = useForm<Answers>({ defaultValues: startOf(layers[first]!, first) });
   const answers = useWatch({ control: form.control, compute: (value) => value });
   const layer = layers[answers.layer]!;
   const submit = form.handleSubmit(() =>
@@ -134,11 +135,9 @@ export function AskVectors(question: Question) {
               onChange={(value: string) =>
                 form.reset(startOf(layers[Number(value)]!, Number(value)))
               }
-              options={layers.map((one, k) => ({
-                value: String(k),
-                name: one.name,
-                note: shapesSaid(one),
-              }))}
+              options={layers.flatMap((one, k) =>
+                one.taken ? [] : [{ value: String(k), name: one.name, note: shapesSaid(one) }],
+              )}
             />
           )}
         </Labelled>

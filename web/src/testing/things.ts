@@ -156,6 +156,7 @@ export const aLayer = (more: Partial<FoundLayer> = {}): FoundLayer => ({
   faulty: 0,
   withHeights: 0,
   refused: null,
+  taken: false,
   ...more,
 });
 

@@ -124,6 +124,7 @@ async function foundIn(layer: VectorLayer): Promise<FoundLayer> {
     refused: isMany
       ? `It holds ${features.length} features; up to ${MOST_FEATURES} can be used`
       : refusalOf(faults),
+    taken: false,
   };
 }
 
