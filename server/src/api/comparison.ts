@@ -12,6 +12,7 @@ import { InputError } from "@hindglance/core/errors";
 import { nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { findTally } from "../db/nodes";
+import { AWAY_MS, tried } from "../db/transient";
 import { type Study, findStudy, lockStudy, updateStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import { type Comparison, comparisonOf, sidesNotRun } from "../products/comparison";
@@ -138,8 +139,14 @@ export function comparisonRoutes(api: Router, services: Services): void {
       });
       return (await updateStudy(client, id, { compare }))!;
     });
-    const view = await viewOf(services, study, { measure, page });
-    await cancelSuperseded(services, id, view.areas?.hash ?? null);
-    return view;
+    // The change stands: that the areas are ordered must not be lost with a connection.
+    return tried(
+      async () => {
+        const view = await viewOf(services, study, { measure, page });
+        await cancelSuperseded(services, id, view.areas?.hash ?? null);
+        return view;
+      },
+      { forMs: AWAY_MS },
+    );
   });
 }
