@@ -30,7 +30,7 @@ const REPAIRABLE: readonly FaultKind[] = [
 /** Whether a fault can be mended. */
 export const isRepairable = ({ kind }: Fault): boolean => REPAIRABLE.includes(kind);
 
-/** Longitudes may be counted on past 180. */
+/** One turn and a half: longitudes may be counted on past 180. */
 const MOST_LON = 540;
 const MOST_LAT = 90;
 /** Degrees that a corner may be off by rounding: about two centimetres. */
@@ -40,6 +40,10 @@ const SLACK = 1e-9;
 
 const told = ([x, y]: Coordinates): string =>
   `${+x!.toFixed(6)}, ${+y!.toFixed(6)}`.replaceAll("-", "−");
+
+/** Whether a place can be longitude and latitude; longitudes may be counted on past 180. */
+export const isOnGlobe = ([x, y]: readonly number[]): boolean =>
+  Math.abs(x!) <= MOST_LON && Math.abs(y!) <= MOST_LAT + SLACK;
 
 const isPlace = (place: Coordinates): boolean =>
   place.length >= 2 && place.every((value) => Number.isFinite(value));
@@ -55,7 +59,7 @@ function placesFault(rows: readonly Coordinates[][]): Found | null {
   if (!places.every(isPlace)) {
     return { kind: "notNumbers", said: "has a place that is not two numbers" };
   }
-  const off = places.find(([x, y]) => Math.abs(x!) > MOST_LON || Math.abs(y!) > MOST_LAT + SLACK);
+  const off = places.find((place) => !isOnGlobe(place));
   return off
     ? { kind: "offGlobe", said: `has the place ${told(off)}, which is no longitude and latitude` }
     : null;

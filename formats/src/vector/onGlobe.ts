@@ -1,15 +1,12 @@
 import { setImmediate } from "node:timers/promises";
 import { type Crs, LONLAT, transformer } from "@hindglance/core/geodesy/crs";
-import { type Fault, faultsOf } from "@hindglance/core/vector/check";
+import { type Fault, faultsOf, isOnGlobe } from "@hindglance/core/vector/check";
 import { type Feature, placed, rowsOf } from "@hindglance/core/vector/features";
 import { type Places, crsOfEpsg } from "../crs/epsg";
 import { crsOfWkt } from "../crs/match";
 import { FormatError } from "../errors";
 import type { VectorLayer } from "./layer";
 
-/** Longitudes may be counted on past 180. */
-const MOST_LON = 540;
-const MOST_LAT = 90;
 /** Features that are looked at before others get their turn. */
 const AT_ONCE = 500;
 /** Places that a shift between systems is chosen by. */
@@ -34,8 +31,7 @@ const placesOf = (features: readonly Feature[]): Places =>
     .map(([x, y]) => [x!, y!]);
 
 /** Whether all places could be longitude and latitude. */
-const areDegrees = (features: readonly Feature[]): boolean =>
-  placesOf(features).every(([x, y]) => Math.abs(x) <= MOST_LON && Math.abs(y) <= MOST_LAT);
+const areDegrees = (features: readonly Feature[]): boolean => placesOf(features).every(isOnGlobe);
 
 /**
  * Why the system of a layer has to be asked for; null where its file says it and that can be so.
