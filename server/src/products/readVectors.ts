@@ -1,13 +1,12 @@
 import type { OverlayFeatures } from "@hindglance/contract/scenes";
 import type { AreaGeometry } from "@hindglance/contract/studies";
-import { type Feature, polygonsOf, shapesOf } from "@hindglance/core/vector/features";
-import { dissolved } from "@hindglance/core/vector/repair";
+import { type Feature, shapesOf } from "@hindglance/core/vector/features";
 import { openArchive } from "@hindglance/formats/archive";
 import { MemorySource } from "@hindglance/formats/source";
 import { onGlobe, systemDoubt } from "@hindglance/formats/vector/onGlobe";
 import { openVectorArchive, openVectors } from "@hindglance/formats/vector/openVectors";
 import { AppError } from "../errors";
-import { areaOf } from "./studyArea";
+import { areaOfFeatures } from "./studyArea";
 
 const IN_SCENES = "Drop the file in Scenes, where that can be answered.";
 
@@ -54,8 +53,7 @@ export async function areaIn(name: string, bytes: Uint8Array): Promise<AreaGeome
   if (other >= 0) {
     throw invalid(`Feature ${other + 1} of ${name} is no polygon`, "A study area is of polygons.");
   }
-  const all = features.flatMap(({ geometry }) => polygonsOf(geometry));
-  return areaOf({ type: "MultiPolygon", coordinates: all.length > 1 ? dissolved(all) : all });
+  return areaOfFeatures(features);
 }
 
 /**

@@ -1,5 +1,7 @@
 import type { AreaGeometry } from "@hindglance/contract/studies";
+import { type Feature, polygonsOf } from "@hindglance/core/vector/features";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
+import { dissolved } from "@hindglance/core/vector/repair";
 import { AppError } from "../errors";
 
 /** Longitudes may be counted on past 180: an area may lie over the date line. */
@@ -28,6 +30,12 @@ export function areaOf(value: object): AreaGeometry {
   return { type: "MultiPolygon", coordinates };
 }
 
-/** The same; what is not there stays so. @throws AppError, InputError where it is none */
+/** Polygons of features as one study area: what is in any of them is in it once. @throws AppError */
+export function areaOfFeatures(features: readonly Feature[]): AreaGeometry {
+  const all = features.flatMap(({ geometry }) => polygonsOf(geometry));
+  return areaOf({ type: "MultiPolygon", coordinates: all.length > 1 ? dissolved(all) : all });
+}
+
+/** The same as `areaOf`; what is not there stays so. @throws AppError, InputError where it is none */
 export const areaFrom = (value: object | null | undefined): AreaGeometry | null | undefined =>
   value == null ? value : areaOf(value);

@@ -2,7 +2,7 @@ import type { FoundLayer } from "@hindglance/contract/upload";
 import type { Overlay } from "@hindglance/contract/scenes";
 import { isRepairable } from "@hindglance/core/vector/check";
 import { type Feature, polygonsOf, shapesOf } from "@hindglance/core/vector/features";
-import { dissolved, repaired } from "@hindglance/core/vector/repair";
+import { repaired } from "@hindglance/core/vector/repair";
 import { onGlobe } from "@hindglance/formats/vector/onGlobe";
 import { type Blob, deleteBlob, setBlobDetail } from "../db/blobs";
 import type { VectorsInspection } from "../db/inspection";
@@ -12,7 +12,7 @@ import { type ZoneLayer, createZones, findZonesByFile } from "../db/scenes";
 import { addToLedger, touchStudy, updateStudy } from "../db/studies";
 import { AppError } from "../errors";
 import { layersIn } from "./inspect/vectors";
-import { areaOf } from "./studyArea";
+import { areaOfFeatures } from "./studyArea";
 
 /** What a person says of features in a file beyond what the file says. */
 export interface SaidOfVectors {
@@ -228,9 +228,7 @@ export async function areaFromUpload(
   said: SaidOfVectors,
 ): Promise<void> {
   const used = await usedOf(client, studyId, upload, said);
-  const all = polygonsFrom(used).flatMap(({ geometry }) => polygonsOf(geometry));
-  const coordinates = all.length > 1 ? dissolved(all) : all;
-  const studyArea = areaOf({ type: "MultiPolygon", coordinates });
+  const studyArea = areaOfFeatures(polygonsFrom(used));
   await updateStudy(client, studyId, { studyArea });
   await forget(client, used);
   await addToLedger(client, studyId, "Study changed", {
