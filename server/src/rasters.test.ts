@@ -83,6 +83,26 @@ test("a mask beside an image clears its cells, is named with its checksum, and i
   expect(await filesLeft()).toBe(0);
 });
 
+test("what a description says of the numbers counts in the cells, and it is named with its checksum", async () => {
+  const bytes = buildTiff({ width: WIDTH, height: HEIGHT, value: (_c, r) => r, extra: PLACE });
+  const upload = await sendTogether({
+    "scaled_20250502_VV.tif": bytes,
+    "scaled_20250502_VV.tif.aux.xml": Buffer.from(
+      '<PAMDataset><PAMRasterBand band="1"><NoDataValue>3</NoDataValue><Offset>10</Offset><Scale>0.5</Scale></PAMRasterBand></PAMDataset>',
+    ),
+  });
+  const scene = await made(upload.id, { kind: "radar" });
+  const cells = await cellsOf(scene);
+  cells.forEach((value, k) => {
+    const row = Math.floor(k / WIDTH);
+    expect(value).toBe(row === 3 ? NaN : 10 + row / 2);
+  });
+  expect(scene.detail.parts!.map(({ name, sha256 }) => `${name} ${sha256.length}`)).toEqual([
+    "scaled_20250502_VV.tif 64",
+    "scaled_20250502_VV.tif.aux.xml 64",
+  ]);
+});
+
 test("what was said at the import stands in the scene, the ledger and the provenance", async () => {
   const bytes = buildTiff({ width: WIDTH, height: HEIGHT, value: (_c, r) => r + 1, extra: PLACE });
   const { body } = await testServer.upload(study, "unnamed.tif", bytes);

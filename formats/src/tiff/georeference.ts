@@ -5,7 +5,7 @@ import { cornersOf, requirePlaced } from "../crs/place";
 import { FormatError } from "../errors";
 import { type GroundPoint, thinned } from "@hindglance/core/align/groundPoint";
 import { type Directory, numbersOf } from "./directory";
-import { pointsOf, rationalFrom } from "./rational";
+import { pointsOf, rationalFrom } from "../raster/rational";
 
 /** Where the cells of an image lie, or why that is not known. */
 export interface Georeference {

@@ -1,3 +1,4 @@
+import { UTM27S_PRJ } from "../testing/utm27south";
 import { execFileSync } from "node:child_process";
 import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -33,7 +34,6 @@ const square = (west: number, south: number, size: number): Row => [
   [west, south],
 ];
 const turned = (ring: Row): Row => [...ring].reverse();
-const PRJ = readFileSync(join(__dirname, "../testing/utm27south.prj"), "utf8");
 
 describe("a Shapefile", () => {
   const shp = buildShp(5, [
@@ -54,9 +54,9 @@ describe("a Shapefile", () => {
     const [layer] = await openVectors([
       { name: "d/zones.shp", bytes: shp },
       { name: "d/zones.dbf", bytes: dbf },
-      { name: "d/zones.prj", bytes: bytes(PRJ) },
+      { name: "d/zones.prj", bytes: bytes(UTM27S_PRJ) },
     ]);
-    expect(layer).toMatchObject({ name: "zones", system: { wkt: PRJ.trim() } });
+    expect(layer).toMatchObject({ name: "zones", system: { wkt: UTM27S_PRJ.trim() } });
     expect(layer!.features).toEqual([
       {
         properties: { name: "Lowfen", code: "007" },
@@ -145,7 +145,7 @@ describe("a Shapefile", () => {
       "x/a.shp": shp,
       "x/a.dbf": dbf,
       "x/b.SHP": buildShp(1, [[[[3, 4]]]]),
-      "x/b.prj": PRJ,
+      "x/b.prj": UTM27S_PRJ,
       "__MACOSX/x/._a.shp": "x",
     });
     expect(holdsVectors(set)).toBe(true);

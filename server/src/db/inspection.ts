@@ -3,6 +3,7 @@ import type { SceneDescription } from "@hindglance/formats/scene/describe";
 import type { Granule } from "@hindglance/formats/optical/granule";
 import type { StackBand } from "@hindglance/formats/optical/stack";
 import type { GroundPoint } from "@hindglance/core/align/groundPoint";
+import type { Stated } from "@hindglance/formats/raster/stated";
 import type { Rounding } from "@hindglance/formats/raster/rounding";
 import type { SafeProduct } from "@hindglance/formats/product/safe";
 import type { Affine, Grid } from "@hindglance/core/grid/grid";
@@ -37,6 +38,10 @@ export interface RasterInspection extends Omit<SceneDescription, "missing"> {
   rounding?: Rounding;
   /** The file beside it that says which cells are valid. */
   mask?: { blobId: string; name: string };
+  /** What a file beside it says of its numbers, and the image itself does not. */
+  stated?: Stated;
+  /** Texts beside it that were read, and are not kept. */
+  beside?: { name: string; sha256: string; size: number }[];
   missing: string[];
 }
 

@@ -130,6 +130,18 @@ function nameOf(inspection: Inspection, parts: Parts): string {
   }
 }
 
+/** What was found in an image, with the texts beside it that are read and then go. */
+function withBeside<T extends Inspection>(found: T, parts: Parts, picture: string | undefined): T {
+  if (!picture || found.form !== "raster") {
+    return found;
+  }
+  const kept = [picture, found.mask?.blobId];
+  const beside = parts
+    .filter(({ id }) => !kept.includes(id))
+    .map(({ path, sha256, size }) => ({ name: path.split("/").pop()!, sha256, size }));
+  return { ...found, beside };
+}
+
 /**
  * The first file of a folder stands for all of them from now on; of an image with files beside it
  * only the image is kept, and its mask.
@@ -166,7 +178,8 @@ export async function lookAtFolder(
 ): Promise<Looked | null> {
   const { db } = looking;
   const blobs = parts.map(({ id, path, size }) => ({ id, path, size }));
-  const { blobId: picture, ...found } = await inspectTogether(db, blobs);
+  const { blobId: picture, ...seen } = await inspectTogether(db, blobs);
+  const found = withBeside(seen, parts, picture);
   return db.withTransaction(async (client) => {
     for (const { id } of parts) {
       if (!(await holdUndecided(client, id))) {

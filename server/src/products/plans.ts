@@ -1,6 +1,7 @@
 import type { SaidAtImport } from "@hindglance/contract/scenes";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
+import type { Stated } from "@hindglance/formats/raster/stated";
 import type { UploadedFiles } from "../db/inspection";
 
 /** Begins a run of a kind; gives its id. */
@@ -28,6 +29,8 @@ export interface ImportTile {
   scale?: number;
   /** The mask beside the file: its cells are not valid where those are 0. */
   mask?: { blobId: string; name: string };
+  /** What a text beside the file says of its numbers. */
+  stated?: Stated;
   /** Numbers are classes of a scene classification and become quality bits. */
   classes?: boolean;
 }

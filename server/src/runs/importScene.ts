@@ -12,6 +12,7 @@ import {
 } from "@hindglance/core/raster/block";
 import { FormatError } from "@hindglance/formats/errors";
 import { withMask } from "@hindglance/formats/raster/mask";
+import { withStated } from "@hindglance/formats/raster/stated";
 import { openRaster } from "@hindglance/formats/raster/open";
 import type { OpenRaster } from "@hindglance/formats/raster/raster";
 import { BlobSource, deleteBlob, findBlob } from "../db/blobs";
@@ -59,14 +60,15 @@ export function fileOf(db: Database, id: string, cacheBytes = FILE_BYTES): Promi
   return pending;
 }
 
-/** The file of a tile, with the mask beside it where there is one. */
+/** The file of a tile, with what lies beside it where there is something. */
 async function tileOf(
   db: Database,
-  { blobId, entry, mask }: ImportTile,
+  { blobId, entry, mask, stated }: ImportTile,
   unpacked: readonly string[],
   cacheBytes: number,
 ): Promise<OpenRaster> {
-  const image = await fileOf(db, entry === undefined ? blobId : unpacked[entry]!, cacheBytes);
+  const file = await fileOf(db, entry === undefined ? blobId : unpacked[entry]!, cacheBytes);
+  const image = stated ? withStated(file, stated) : file;
   return mask ? withMask(image, await fileOf(db, mask.blobId, cacheBytes), mask.name) : image;
 }
 

@@ -102,9 +102,9 @@ describe("files that are dropped", () => {
         "lone.msk",
       ),
     ).toEqual({
-      a: ["a.png", "a.pgw", "a.prj"],
-      m: ["m.TIF", "m.TIF.msk"],
-      s: ["s.tif", "s.prj"],
+      "a.png": ["a.png", "a.pgw", "a.prj"],
+      "m.TIF": ["m.TIF", "m.TIF.msk"],
+      "s.tif": ["s.tif", "s.prj"],
       "": ["b.tif", "lone.msk"],
     });
   });
@@ -122,10 +122,21 @@ describe("files that are dropped", () => {
       ),
     ).toEqual({ "d/z": ["d/z.shp", "d/z.shx", "d/z.dbf", "d/z.prj", "d/z.cpg"], "": ["y.dbf"] });
   });
-  test("overviews and statistics beside an image stay away; without it they are sent and told", () => {
-    expect(groupsOf("b.tif", "b.tif.ovr", "b.tif.aux.xml", "c.tif.ovr")).toEqual({
-      "": ["b.tif", "c.tif.ovr"],
+  test("what describes an image goes with the very one that it names", () => {
+    expect(
+      groupsOf("a.tif", "a.tif.aux.xml", "a.png", "a.pgw", "a.png.aux.xml", "q_RPC.TXT", "q.tif"),
+    ).toEqual({
+      "a.tif": ["a.tif", "a.tif.aux.xml"],
+      "a.png": ["a.png", "a.pgw", "a.png.aux.xml"],
+      "q.tif": ["q_RPC.TXT", "q.tif"],
     });
+    expect(groupsOf("a.tif", "a.RPB", "b.png", "b.tif.aux.xml")).toEqual({
+      "a.tif": ["a.tif", "a.RPB"],
+      "": ["b.png", "b.tif.aux.xml"],
+    });
+  });
+  test("overviews beside an image stay away; without it they are sent and told", () => {
+    expect(groupsOf("b.tif", "b.tif.ovr", "c.tif.ovr")).toEqual({ "": ["b.tif", "c.tif.ovr"] });
   });
   test("bands go with one metadata text, and without other texts", () => {
     expect(groupsOf("S_B2.TIF", "S_MTL.xml", "S_MTL.txt", "S_ANG.txt", "T_B2.TIF")).toEqual({

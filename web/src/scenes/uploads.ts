@@ -109,7 +109,7 @@ function fileLine(studyId: string, file: File): Line {
   const work: Work = async (hears, signal) => {
     if (!READABLE.test(file.name)) {
       throw new Error(
-        `${file.name}: files of this kind cannot be read here. Radar products and granules (.zip, .tar or folder), orbit files (.EOF), optical bands (.TIF) together with their metadata text (_MTL), images (.tif, .jp2, .png, .jpg) with their world file or mask, and features (.geojson, .shp with its parts, .kml, .kmz, .gpkg, .fgb, .csv) can.`,
+        `${file.name}: files of this kind cannot be read here. Radar products and granules (.zip, .tar or folder), orbit files (.EOF), optical bands (.TIF) together with their metadata text (_MTL), images (.tif, .jp2, .png, .jpg) with what lies beside them (world file, .prj, .aux.xml, mask), and features (.geojson, .shp with its parts, .kml, .kmz, .gpkg, .fgb, .csv) can.`,
       );
     }
     const begun = (await arrivingNow(studyId, signal)).find(

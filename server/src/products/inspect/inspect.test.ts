@@ -1,45 +1,13 @@
 import { orbitText, safeFiles, zipOf } from "@hindglance/formats/testing/buildSafe";
-import { UTM27S_KEYS, at, buildTiff } from "@hindglance/formats/testing/buildTiff";
 import { type Blob } from "../../db/blobs";
-import { receiveBlob } from "../../db/receiving";
 import type { FoundLayer } from "@hindglance/contract/upload";
-import type { Inspection } from "../../db/inspection";
 import { listOrbits } from "../../db/products";
 import { readLedger } from "../../db/studies";
-import { databaseForTests } from "../../testing/database";
-import { radarTiff } from "../../testing/pairs";
-import { inspect, inspectTogether } from "./inspect";
+import { lookingForTests } from "../../testing/looking";
 import { takeOrbit } from "./orbit";
 
-/** Text of a system as files beside an image have it. */
-const UTM27S =
-  'PROJCS["WGS_1984_UTM_Zone_27S",GEOGCS["GCS_WGS_1984",DATUM["D_WGS_1984",SPHEROID["WGS_1984",6378137.0,298.257223563]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",500000.0],PARAMETER["False_Northing",10000000.0],PARAMETER["Central_Meridian",-21.0],PARAMETER["Scale_Factor",0.9996],PARAMETER["Latitude_Of_Origin",0.0],UNIT["Meter",1.0]]';
-
-const testDatabase = databaseForTests();
-let study: string;
-beforeAll(async () => {
-  study = await testDatabase.study("Uploads");
-}, 60_000);
-
-/** A file as it lies in the store once it has arrived. */
-async function stored(name: string, content: Uint8Array | string): Promise<Blob> {
-  async function* bytes(): AsyncGenerator<Uint8Array> {
-    await Promise.resolve();
-    yield Buffer.from(content);
-  }
-  const facts = { studyId: study, purpose: "upload", name, maxBytes: 1e9 };
-  return receiveBlob(testDatabase.db, facts, bytes());
-}
-const look = async (name: string, content: Uint8Array | string): Promise<Inspection> =>
-  inspect(testDatabase.db, await stored(name, content));
-const together = async (files: Record<string, Uint8Array | string>) => {
-  const blobs = [];
-  for (const [path, content] of Object.entries(files)) {
-    const { id, size } = await stored(path.split("/").pop()!, content);
-    blobs.push({ id, path, size });
-  }
-  return { blobs, found: inspectTogether(testDatabase.db, blobs) };
-};
+const looking = lookingForTests();
+const { look, together, stored, database } = looking;
 
 const square = (west: number) => ({
   type: "Polygon",
@@ -59,133 +27,7 @@ const feature = (west: number, properties: object) => ({
 });
 const collection = (...features: object[]) =>
   JSON.stringify({ type: "FeatureCollection", features });
-/** A picture without a word of where it lies. */
-const bare = () => buildTiff({ width: 4, height: 3, format: 1, bits: 8, value: (c) => c });
-
-describe("an image", () => {
-  test("on the map says its grid, its bands, its date, and what is still to be asked", async () => {
-    const found = await look("corvane_20250502_VV.tif", radarTiff(40, 30, 1, [5, 9]));
-    expect(found).toMatchObject({
-      form: "raster",
-      kind: "radar",
-      width: 40,
-      height: 30,
-      sampleType: "float32",
-      nodata: "0",
-      grid: { crs: { code: "EPSG:32727" }, transform: [490_000, 20, 0, 5_175_000, 0, -20] },
-    });
-  });
-
-  test("without a position is asked where it lies", async () => {
-    const found = await look("scan.tif", bare());
-    expect(found).toMatchObject({ form: "raster", grid: null });
-    expect("missing" in found && found.missing).toContain("position");
-  });
-
-  test("with a world file lies where that says; its system is asked for", async () => {
-    const { blobs, found } = await together({
-      "scan.tif": bare(),
-      "scan.tfw": "10\n0\n0\n-10\n505\n995\n",
-    });
-    const { blobId, ...said } = await found;
-    expect(blobId).toBe(blobs[0]!.id);
-    // The file tells the middle of the first cell, the transform its corner.
-    expect(said).toMatchObject({ grid: null, transform: [500, 10, 0, 1000, 0, -10] });
-    expect("missing" in said && said.missing).toContain("crs");
-    expect("noPosition" in said && said.noPosition).toMatch(/^The world file gives/);
-  });
-
-  const MASK = buildTiff({
-    width: 4,
-    height: 3,
-    format: 1,
-    bits: 8,
-    value: (c) => (c > 1 ? 255 : 0),
-  });
-
-  test("with a mask beside it says which one it is; without it a mask is nothing", async () => {
-    const { blobs, found } = await together({
-      "a_20250502.tif": bare(),
-      "a_20250502.tif.msk": MASK,
-    });
-    const [image, mask] = blobs;
-    expect(await found).toMatchObject({
-      blobId: image!.id,
-      mask: { blobId: mask!.id, name: "a_20250502.tif.msk" },
-    });
-    await expect(look("a.tif.msk", MASK)).rejects.toThrow(/the image is not there/);
-  });
-
-  test("whose mask has another size is refused with both", async () => {
-    const other = buildTiff({ width: 5, height: 3, format: 1, bits: 8, value: () => 255 });
-    const { found } = await together({ "a.tif": bare(), "a.tif.msk": other });
-    await expect(found).rejects.toThrow("a.tif.msk has 5 by 3 cells, its image 4 by 3");
-  });
-
-  test("without a system takes that of the .prj beside it", async () => {
-    const placed = buildTiff({
-      ...{ width: 4, height: 3, format: 1, bits: 8, value: (c) => c },
-      extra: at(490_000, 5_175_000, 20),
-    });
-    const { found } = await together({ "a.tif": placed, "a.prj": UTM27S });
-    expect(await found).toMatchObject({
-      grid: { crs: { code: "EPSG:32727" }, transform: [490_000, 20, 0, 5_175_000, 0, -20] },
-    });
-  });
-
-  test("keeps its own position beside a world file that says the same, and is refused where not", async () => {
-    const own = radarTiff(40, 30, 1, [5, 9]);
-    const same = await together({ "a.tif": own, "a.tfw": "20\n0\n0\n-20\n490010\n5174990\n" });
-    expect(await same.found).toMatchObject({ grid: { crs: { code: "EPSG:32727" } } });
-    const other = await together({ "a.tif": own, "a.tfw": "20\n0\n0\n-20\n490110\n5174990\n" });
-    await expect(other.found).rejects.toThrow(
-      "a.tfw puts a.tif at another place than the image itself says",
-    );
-  });
-
-  test.each<[string, number, 1 | 2 | 3, (c: number) => number, object | null]>([
-    [
-      "64-bit floats with more digits",
-      64,
-      3,
-      (c) => c / 3,
-      { value: 1 / 3, becomes: Math.fround(1 / 3) },
-    ],
-    ["64-bit floats that 32 bits hold", 64, 3, (c) => c / 4, null],
-    [
-      "whole numbers past 2^24",
-      32,
-      1,
-      (c) => 16_777_215 + c,
-      { value: 16_777_217, becomes: 16_777_216 },
-    ],
-    ["small whole numbers of 32 bits", 32, 1, (c) => c * 1000, null],
-  ])(
-    "of %s asks whether they may be rounded only if they would be",
-    async (_name, bits, format, value, rounding) => {
-      const bytes = buildTiff({
-        width: 4,
-        height: 3,
-        bits,
-        format,
-        value,
-        extra: [...UTM27S_KEYS, ...at(490_000, 5_175_000, 20)],
-      });
-      const found = await look("heights_20250502_VV.tif", bytes);
-      if (found.form !== "raster") {
-        throw new Error("This is no raster");
-      }
-      const { rounding: said = null, missing } = found;
-      expect(said).toEqual(rounding);
-      expect(missing.includes("rounding")).toBe(rounding !== null);
-    },
-  );
-
-  test("whose world file stands alone is missed by its name", async () => {
-    const { found } = await together({ "scan.tfw": "10\n0\n0\n-10\n505\n995\n" });
-    await expect(found).rejects.toThrow("scan.tfw has no image beside it");
-  });
-
+describe("a file that is none of those that can be read", () => {
   test.each([
     ["notes.tif", "these are only notes", /does not begin like one/],
     ["empty.tif", "", /is empty/],
@@ -314,7 +156,7 @@ describe("features", () => {
 });
 
 describe("an orbit file", () => {
-  const take = (blob: Blob) => testDatabase.db.withTransaction((client) => takeOrbit(client, blob));
+  const take = (blob: Blob) => database.db.withTransaction((client) => takeOrbit(client, blob));
 
   test("is taken at once, and the ledger says so; the same file twice is one", async () => {
     const blob = await stored("orbit.EOF", orbitText());
@@ -322,9 +164,9 @@ describe("an orbit file", () => {
     expect(found).toMatchObject({ form: "orbit", mission: "LANTERN-1", scenes: [] });
     expect(Date.parse(found.from)).toBeLessThan(Date.parse(found.to));
     await take(await stored("again.EOF", orbitText()));
-    const orbits = await testDatabase.withClient((client) => listOrbits(client, study));
+    const orbits = await database.withClient((client) => listOrbits(client, looking.study));
     expect(orbits.map(({ id }) => id)).toEqual([found.orbitId]);
-    const entries = await testDatabase.withClient((client) => readLedger(client, study));
+    const entries = await database.withClient((client) => readLedger(client, looking.study));
     expect(entries.map(({ what }) => what)).toContain("Orbit file imported");
   });
 

@@ -243,7 +243,11 @@ function recordOf(
 ) {
   const first = rasters[0]!;
   const { blob } = first;
-  const parts = rasters.map(({ blob }) => partOf(blob)).concat(masks.map(partOf));
+  const parts = [
+    ...rasters.map(({ blob }) => partOf(blob)),
+    ...masks.map(partOf),
+    ...rasters.flatMap(({ detail }) => detail.beside ?? []),
+  ];
   const others = rasters.length - 1;
   const answers = answersOf(first.detail, said);
   return {
@@ -274,9 +278,10 @@ const tilesOf = (
   offsets: readonly { col: number; row: number }[],
   window: Window,
 ) =>
-  rasters.map(({ blob, detail: { mask } }, k) => ({
+  rasters.map(({ blob, detail: { mask, stated } }, k) => ({
     blobId: blob.id,
     ...(mask ? { mask } : {}),
+    ...(stated ? { stated } : {}),
     col: offsets[k]!.col - window.col,
     row: offsets[k]!.row - window.row,
   }));

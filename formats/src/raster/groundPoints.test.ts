@@ -2,7 +2,8 @@ import { thinned } from "@hindglance/core/align/groundPoint";
 import { MemorySource } from "../source";
 import { type Flavour, at, buildTiff } from "../testing/buildTiff";
 import { intoImage, pointsOf, rationalFrom } from "./rational";
-import { openTiff } from "./readTiff";
+import { readRational } from "./rationalText";
+import { openTiff } from "../tiff/readTiff";
 
 type Extra = NonNullable<Flavour["extra"]>;
 const open = (extra: Extra) =>
@@ -103,5 +104,31 @@ describe("a rational polynomial in a TIFF", () => {
     expect(rationalFrom(STRAIGHT.map((value, k) => (k === 9 ? 0 : value)))).toBeNull();
     const flat = numbers(ONE, ONE, ONE, ONE);
     expect((await open([[50844, 12, flat]])).groundPoints).toEqual([]);
+  });
+});
+
+describe("a rational polynomial in a text", () => {
+  const list = (k: number) => STRAIGHT.slice(12 + k * 20, 32 + k * 20);
+  const NAMES = ["line", "samp", "lat", "long", "height"];
+  test("of one number a line is the one in a TIFF", () => {
+    const polynomials = ["LINE_NUM", "LINE_DEN", "SAMP_NUM", "SAMP_DEN"];
+    const lines = [
+      ...NAMES.map((name, k) => `${name.toUpperCase()}_OFF: ${OFFSETS[k]} pixels`),
+      ...NAMES.map((name, k) => `${name.toUpperCase()}_SCALE: ${SCALES[k]} degrees`),
+      ...polynomials.flatMap((name, k) =>
+        list(k).map((value, term) => `${name}_COEFF_${term + 1}: ${value.toExponential(15)}`),
+      ),
+    ];
+    expect(readRational(lines.join("\r\n"), "a_RPC.TXT")).toEqual(rationalFrom(STRAIGHT));
+  });
+  test("of lists in brackets is the same", () => {
+    const polynomials = ["lineNum", "lineDen", "sampNum", "sampDen"];
+    const lines = [
+      ...NAMES.map((name, k) => `\t${name}Offset = ${OFFSETS[k]};`),
+      ...NAMES.map((name, k) => `\t${name}Scale = ${SCALES[k]};`),
+      ...polynomials.map((name, k) => `\t${name}Coef = (\n\t\t${list(k).join(",\n\t\t")});`),
+    ];
+    const text = ['satId = "XX";', "BEGIN_GROUP = IMAGE", ...lines, "END_GROUP = IMAGE", "END;"];
+    expect(readRational(text.join("\n"), "a.RPB")).toEqual(rationalFrom(STRAIGHT));
   });
 });
