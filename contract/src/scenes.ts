@@ -270,6 +270,8 @@ export const sceneRoutes = {
     answer: zoneLayer,
   }),
   removeZones: route({ method: "DELETE", path: "/zones/:id" }),
+  /** Zones are laid over every map too, under their names. */
+  overlayOfZones: route({ method: "POST", path: "/zones/:id/overlay", answer: overlay }),
   /** Uploaded polygons become the study area. */
   setStudyArea: route({
     method: "POST",

@@ -239,6 +239,25 @@ test("features lie over the maps, are drawn otherwise, hidden and removed", asyn
   expect(left.body.map(({ name }) => name)).toEqual(["again"]);
 });
 
+test("zones are laid over the maps with their names, once, and stay zones", async () => {
+  const zones = await use<ZoneLayer>("zones", {
+    uploadId: (await send("parishes.geojson", collection(feature("Tolm", square(-21, -44, 0.5)))))
+      .id,
+  });
+  const lay = () => testServer.call<Overlay & Refused>("POST", `/zones/${zones.id}/overlay`);
+  expect(await lay()).toMatchObject({
+    status: 201,
+    body: { name: "parishes", features: 1, labelField: "name", fields: ["name"], shown: true },
+  });
+  const again = await lay();
+  expect(again.status).toBe(409);
+  expect(again.body.error.message).toBe("parishes lies over the maps already");
+  const listed = await testServer.call<ZoneLayer[]>("GET", `/studies/${study}/zones`);
+  expect(listed.body.map(({ id }) => id)).toContain(zones.id);
+  const missing = await testServer.call("POST", `/zones/${crypto.randomUUID()}/overlay`);
+  expect(missing.status).toBe(404);
+});
+
 test("features of another study are refused", async () => {
   const upload = await send("area.geojson", collection(feature("a", square(-21, -44, 0.5))));
   const other = await testServer.call<{ id: string }>("POST", "/studies", {
@@ -287,7 +306,7 @@ describe("a file that is read and not kept", () => {
       ],
     };
     expect((await read("area", "a.json", line)).error.message).toBe(
-      "Feature 1 of a.json is no polygon",
+      "Feature 1 of a.json is a line, which has no area",
     );
     const metres = feature("a", square(490_000, 5_170_000, 9));
     expect((await read("area", "a.json", metres)).error.message).toMatch(/metres or feet/);

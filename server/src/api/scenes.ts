@@ -11,6 +11,7 @@ import {
   type Scene,
   deleteScene,
   deleteZones,
+  findZones,
   findScene,
   listScenes,
   listZones,
@@ -34,7 +35,7 @@ import type { NewScene } from "../products/scenes/beginImport";
 import type { Submit } from "../products/plans";
 import { joinedScene } from "../products/joinScenes";
 import { requireNoTwin } from "../products/takeIn";
-import { areaFromUpload, overlayFrom, zonesFrom } from "../products/vectors";
+import { areaFromUpload, overlayFrom, overlayOfZones, zonesFrom } from "../products/vectors";
 import type { Services } from "./services";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
 
@@ -237,6 +238,16 @@ function overlayRoutes(api: Router, services: Services): void {
     const overlay = await db.withTransaction(async (client) =>
       overlayFrom(client, params.id, await findBlob(client, body.uploadId), body),
     );
+    return new Reply(201, overlay);
+  });
+  serve(api, routes.overlayOfZones, async ({ params }) => {
+    const overlay = await db.withTransaction(async (client) => {
+      const zones = await findZones(client, params.id);
+      return zones && overlayOfZones(client, zones);
+    });
+    if (!overlay) {
+      throw notFound("zone layer");
+    }
     return new Reply(201, overlay);
   });
   serve(api, routes.updateOverlay, async ({ params, body }) => {

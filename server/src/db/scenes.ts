@@ -212,6 +212,11 @@ export const listZones = async (client: Client, study: string): Promise<ZoneLaye
     )
   ).rows;
 
+/** A layer of zones, or null. */
+export const findZones = async (client: Client, id: string): Promise<ZoneLayer | null> =>
+  (await client.query<ZoneLayer>(`SELECT ${ZONE} FROM zone_layer WHERE id = $1`, [id])).rows[0] ??
+  null;
+
 /** Keeps a layer of zones. */
 export const createZones = async (
   client: Client,

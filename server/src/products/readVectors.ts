@@ -1,12 +1,12 @@
 import type { OverlayFeatures } from "@hindglance/contract/scenes";
 import type { AreaGeometry } from "@hindglance/contract/studies";
-import { type Feature, shapesOf } from "@hindglance/core/vector/features";
+import type { Feature } from "@hindglance/core/vector/features";
 import { openArchive } from "@hindglance/formats/archive";
 import { MemorySource } from "@hindglance/formats/source";
 import { onGlobe, systemDoubt } from "@hindglance/formats/vector/onGlobe";
 import { openVectorArchive, openVectors } from "@hindglance/formats/vector/openVectors";
 import { AppError } from "../errors";
-import { areaOfFeatures } from "./studyArea";
+import { areaOfFeatures, requireAreas } from "./studyArea";
 
 const IN_SCENES = "Drop the file in Scenes, where that can be answered.";
 
@@ -47,12 +47,7 @@ async function faultless(name: string, bytes: Uint8Array, wanted?: number): Prom
  */
 export async function areaIn(name: string, bytes: Uint8Array): Promise<AreaGeometry> {
   const features = await faultless(name, bytes);
-  const other = features.findIndex(({ geometry }) =>
-    shapesOf(geometry).some((shape) => shape !== "polygon"),
-  );
-  if (other >= 0) {
-    throw invalid(`Feature ${other + 1} of ${name} is no polygon`, "A study area is of polygons.");
-  }
+  requireAreas(features, name, "file");
   return areaOfFeatures(features);
 }
 

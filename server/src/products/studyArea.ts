@@ -1,5 +1,5 @@
 import type { AreaGeometry } from "@hindglance/contract/studies";
-import { type Feature, polygonsOf } from "@hindglance/core/vector/features";
+import { type Feature, polygonsOf, shapesOf } from "@hindglance/core/vector/features";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { dissolved } from "@hindglance/core/vector/repair";
 import { AppError } from "../errors";
@@ -28,6 +28,22 @@ export function areaOf(value: object): AreaGeometry {
     );
   }
   return { type: "MultiPolygon", coordinates };
+}
+
+/** @throws AppError naming the first feature that has no area */
+export function requireAreas(features: readonly Feature[], name: string, field: string): void {
+  for (const [k, { geometry }] of features.entries()) {
+    const flat = shapesOf(geometry).find((shape) => shape !== "polygon");
+    if (flat) {
+      throw new AppError(
+        422,
+        "invalid",
+        `Feature ${k + 1} of ${name} is a ${flat}, which has no area`,
+        field,
+        "Only polygons can be counted in. Points and lines can be laid over the maps.",
+      );
+    }
+  }
 }
 
 /** Polygons of features as one study area: what is in any of them is in it once. @throws AppError */

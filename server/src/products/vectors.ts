@@ -1,18 +1,18 @@
 import type { FoundLayer } from "@hindglance/contract/upload";
 import type { Overlay } from "@hindglance/contract/scenes";
 import { isRepairable } from "@hindglance/core/vector/check";
-import { type Feature, polygonsOf, shapesOf } from "@hindglance/core/vector/features";
+import { type Feature, polygonsOf } from "@hindglance/core/vector/features";
 import { repaired } from "@hindglance/core/vector/repair";
 import { onGlobe } from "@hindglance/formats/vector/onGlobe";
 import { type Blob, deleteBlob, setBlobDetail } from "../db/blobs";
 import type { VectorsInspection } from "../db/inspection";
-import { createOverlay } from "../db/overlays";
+import { createOverlay, listOverlays } from "../db/overlays";
 import { type Client, lending } from "../db/pool";
 import { type ZoneLayer, createZones, findZonesByFile } from "../db/scenes";
 import { addToLedger, touchStudy, updateStudy } from "../db/studies";
 import { AppError } from "../errors";
 import { layersIn } from "./inspect/vectors";
-import { areaOfFeatures } from "./studyArea";
+import { areaOfFeatures, requireAreas } from "./studyArea";
 
 /** What a person says of features in a file beyond what the file says. */
 export interface SaidOfVectors {
@@ -109,17 +109,7 @@ async function usedOf(
 
 /** Features as polygons. @throws AppError naming the first that is none, or where there are none */
 function polygonsFrom({ features, detail }: Used): Feature[] {
-  const other = features.findIndex(({ geometry }) =>
-    shapesOf(geometry).some((shape) => shape !== "polygon"),
-  );
-  if (other >= 0) {
-    const [shape] = shapesOf(features[other]!.geometry).filter((one) => one !== "polygon");
-    throw invalid(
-      `Feature ${other + 1} of ${detail.name} is a ${shape}, which has no area`,
-      "uploadId",
-      "Only polygons can be counted in. Points and lines can be laid over the maps.",
-    );
-  }
+  requireAreas(features, detail.name, "uploadId");
   if (features.length === 0) {
     throw invalid(`Nothing is left of ${detail.name} once its faults are mended`, "repair");
   }
@@ -242,6 +232,11 @@ export async function areaFromUpload(
 /** Colours that overlays get one after another, apart from those of water, fire and the study area. */
 const COLOURS = ["#e8c25a", "#7fd1c7", "#d38cd9", "#f0936b", "#9cc95f", "#8fb3ff"];
 
+/** Properties that any of some features has. */
+const fieldsOf = (features: readonly { properties: object }[]): string[] => [
+  ...new Set(features.flatMap(({ properties }) => Object.keys(properties))),
+];
+
 /**
  * Uploaded features are laid over every map; they change no number. @throws AppError where they
  * cannot be used, or have no such property to write beside them
@@ -254,7 +249,7 @@ export async function overlayFrom(
 ): Promise<Overlay> {
   const used = await usedOf(client, studyId, upload, said);
   const { features, detail, blob, answers } = used;
-  const fields = [...new Set(features.flatMap(({ properties }) => Object.keys(properties)))];
+  const fields = fieldsOf(features);
   const labelField = said.labelField ?? null;
   if (labelField !== null && !fields.includes(labelField)) {
     throw invalid(`No feature of ${detail.name} has a "${labelField}"`, "labelField");
@@ -272,6 +267,28 @@ export async function overlayFrom(
   await forget(client, used);
   const { name: file } = detail;
   await addToLedger(client, studyId, "Overlay added", { overlay: out.id, file, ...answers });
+  await touchStudy(client, studyId);
+  return out;
+}
+
+/**
+ * Zones are laid over every map too, with their names beside them. @throws AppError 409 where they
+ * are already
+ */
+export async function overlayOfZones(client: Client, zones: ZoneLayer): Promise<Overlay> {
+  const { studyId, name, fileName, fileSha256, nameField } = zones;
+  const { features } = zones.features;
+  const others = await listOverlays(client, studyId);
+  if (others.some((one) => one.fileSha256 === fileSha256 && one.name === name)) {
+    throw new AppError(409, "alreadyThere", `${name} lies over the maps already`);
+  }
+  const out = await createOverlay(client, COLOURS, {
+    ...{ studyId, name, fileName, fileSha256, features },
+    color: null,
+    labelField: nameField,
+    fields: fieldsOf(features),
+  });
+  await addToLedger(client, studyId, "Overlay added", { overlay: out.id, file: fileName });
   await touchStudy(client, studyId);
   return out;
 }

@@ -9,6 +9,7 @@ import { useOutline } from "../map/useOutline";
 import { Refusal, answersTo, fakeServer, pickOption, renderPart } from "../testing/page";
 import { aStudy } from "../testing/things";
 import { OverlayList } from "./OverlayList";
+import { ZoneList } from "./ZoneList";
 
 const overlay = (more: Partial<Overlay> = {}): Overlay => ({
   id: "o1",
@@ -79,6 +80,25 @@ describe("the list of overlays", () => {
     expect(changes()[0]!.body).toEqual({ labelField: null });
     expect(changes()[1]!.method).toBe("DELETE");
   });
+});
+
+test("zones are laid over every map at a click", async () => {
+  const zones = [
+    {
+      ...{ id: "z1", studyId: "s1", name: "Districts", fileName: "d.geojson", nameField: "name" },
+      features: { type: "FeatureCollection", features: [] },
+    },
+  ];
+  const asked = fakeServer(answersTo({ "/zones": zones, "/zones/z1/overlay": overlay() }));
+  renderPart(<ZoneList studyId="s1" />);
+  await userEvent.click(
+    await screen.findByRole("button", { name: "Lay Districts over every map" }),
+  );
+  await waitFor(() =>
+    expect(asked.filter(({ method }) => method === "POST").map(({ path }) => path)).toEqual([
+      "/zones/z1/overlay",
+    ]),
+  );
 });
 
 describe("what lies over a map", () => {

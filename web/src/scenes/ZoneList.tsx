@@ -1,7 +1,7 @@
 import { sceneRoutes } from "@hindglance/contract/scenes";
 import { call } from "../api/call";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { X } from "lucide-react";
+import { Layers, X } from "lucide-react";
 import { sayError } from "../api/client";
 import { keys, useZones } from "../api/hooks";
 import { useUi } from "../state/ui";
@@ -15,6 +15,11 @@ export function ZoneList({ studyId }: { studyId: string }) {
     onSuccess: () => void queryClient.invalidateQueries({ queryKey: keys.zones(studyId) }),
     onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
+  const lay = useMutation({
+    mutationFn: (id: string) => call(sceneRoutes.overlayOfZones, { params: { id } }),
+    onSuccess: () => void queryClient.invalidateQueries({ queryKey: keys.overlays(studyId) }),
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
+  });
   return zones.map((zone) => (
     <div
       key={zone.id}
@@ -26,6 +31,15 @@ export function ZoneList({ studyId }: { studyId: string }) {
           {zone.features.features.length} zones, named by “{zone.nameField}”
         </span>
       </span>
+      <button
+        type="button"
+        title="Lay over every map"
+        aria-label={`Lay ${zone.name} over every map`}
+        className="ml-auto text-soft hover:text-ink"
+        onClick={() => lay.mutate(zone.id)}
+      >
+        <Layers size={14} aria-hidden />
+      </button>
       <button
         type="button"
         aria-label={`Remove zones ${zone.name}`}
