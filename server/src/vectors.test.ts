@@ -1,3 +1,4 @@
+import { square, type Row } from "@hindglance/formats/testing/square";
 import type { TakenUpload, UploadDetail } from "@hindglance/contract/upload";
 import type { Overlay, OverlayFeatures, ZoneLayer } from "@hindglance/contract/scenes";
 import type { AreaGeometry, Study } from "@hindglance/contract/studies";
@@ -5,7 +6,6 @@ import { buildDbf, buildShp } from "@hindglance/formats/testing/buildShapefile";
 import { zipOf } from "@hindglance/formats/testing/buildSafe";
 import { TestServer } from "./testing/harness";
 
-type Row = [number, number][];
 type Refused = { error: { code: string; message: string; field: string; hint?: string } };
 type Upload = TakenUpload & Refused & { detail: UploadDetail };
 
@@ -42,13 +42,6 @@ const use = async <T>(route: string, body: object) => {
 const filesLeft = async (): Promise<number> =>
   (await testServer.query("SELECT id FROM blob WHERE study_id = $1", [study])).length;
 
-const square = (west: number, south: number, size: number): Row => [
-  [west, south],
-  [west, south + size],
-  [west + size, south + size],
-  [west + size, south],
-  [west, south],
-];
 const feature = (name: string, ...rings: Row[]) => ({
   type: "Feature",
   properties: { name },
