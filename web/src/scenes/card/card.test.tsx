@@ -116,6 +116,14 @@ describe("what a file says", () => {
       Cloud: "12 % by the metadata",
     });
   });
+  test("files that were read beside an image are named with it; joined images are not beside", () => {
+    const part = (name: string) => ({ name, sha256: "0", size: 1 });
+    const withParts = (fileName: string, ...names: string[]) =>
+      spoken(aScene({ fileName, detail: { parts: names.map(part) }, info: anImage() })).With;
+    expect(withParts("a.tif", "a.tif", "a.tif.msk", "a.prj")).toBe("a.tif.msk, a.prj");
+    expect(withParts("a.tif and 1 more", "a.tif", "b.tif")).toBeUndefined();
+    expect(withParts("a.tif")).toBeUndefined();
+  });
   test("of a radar product: pass, spacing, incidence, and what is kept of it", () => {
     const facts = spoken(
       aScene({

@@ -76,6 +76,12 @@ function stackFacts(scene: Scene): Fact[] {
   ];
 }
 
+/** Files that were read beside the one image of a scene. */
+function besideOf({ fileName, detail: { parts = [] } }: Scene): string | null {
+  const others = parts.filter(({ name }) => name !== fileName);
+  return others.length < parts.length ? others.map(({ name }) => name).join(", ") || null : null;
+}
+
 /** What a single raster says. @param band the one that is shown */
 function rasterFacts(scene: Scene, band: number): Fact[] {
   const { detail } = scene;
@@ -95,6 +101,7 @@ function rasterFacts(scene: Scene, band: number): Fact[] {
     ["Grid", grid.crs.name ?? grid.crs.code],
     ...fact("Looks", looksSaid(scene.looks?.[band])),
     ["File", scene.fileName],
+    ...fact("With", besideOf(scene)),
     ["", `${bytes(scene.fileSize)}, ${detail.sampleType ?? ""}${nodata}`],
   ];
 }
