@@ -140,16 +140,19 @@ const ofVectors = {
   repair: yup.boolean(),
 };
 
-const zoneLayer = shape({
+const ofZones = {
   id: uuid,
   studyId: uuid,
   name: text,
   fileName: text,
   fileSha256: text,
   nameField: text,
-  features: ofCore<ZoneFeatures>(),
   createdAt: text,
-});
+};
+const zoneHead = shape(ofZones);
+/** What is said of zones, without the zones themselves. */
+export type ZoneHead = Of<typeof zoneHead>;
+const zoneLayer = shape({ ...ofZones, features: ofCore<ZoneFeatures>() });
 /** Zones by which areas are told. */
 export type ZoneLayer = Of<typeof zoneLayer>;
 
@@ -267,7 +270,7 @@ export const sceneRoutes = {
     method: "POST",
     path: "/studies/:id/zones",
     body: shape({ uploadId: uuid, name, nameField: yup.string(), ...ofVectors }),
-    answer: zoneLayer,
+    answer: zoneHead,
   }),
   removeZones: route({ method: "DELETE", path: "/zones/:id" }),
   /** Zones are laid over every map too, under their names. */

@@ -9,25 +9,23 @@ import { serve } from "./serve";
 // workers too.
 const here = dirname(fileURLToPath(import.meta.url));
 const config = settings();
-const running = await serve(config, join(here, "previewThread.js")).catch(
-  (startError: NodeJS.ErrnoException) => {
-    if (startError.code === "EADDRINUSE") {
-      console.error(
-        `Port ${config.port} on ${config.host} is in use. Stop the program that has it, or start with another: PORT=${config.port + 1} bin/start`,
-      );
-    } else if (
-      startError.code === "ECONNREFUSED" ||
-      /^(08|28|3D|57P)/.test(startError.code ?? "")
-    ) {
-      console.error(
-        `The database does not answer (${startError.message}). Check that it runs and that DATABASE_URL is right.`,
-      );
-    } else {
-      console.error("The server could not start:", startError);
-    }
-    process.exit(1);
-  },
-);
+const running = await serve(config, {
+  preview: join(here, "previewThread.js"),
+  vectors: join(here, "vectorThread.js"),
+}).catch((startError: NodeJS.ErrnoException) => {
+  if (startError.code === "EADDRINUSE") {
+    console.error(
+      `Port ${config.port} on ${config.host} is in use. Stop the program that has it, or start with another: PORT=${config.port + 1} bin/start`,
+    );
+  } else if (startError.code === "ECONNREFUSED" || /^(08|28|3D|57P)/.test(startError.code ?? "")) {
+    console.error(
+      `The database does not answer (${startError.message}). Check that it runs and that DATABASE_URL is right.`,
+    );
+  } else {
+    console.error("The server could not start:", startError);
+  }
+  process.exit(1);
+});
 
 /** The settings; where one is wrong, that is said in a sentence. */
 function settings(): Config {

@@ -9,6 +9,7 @@ import { migrate } from "./db/migrations";
 import { Database } from "./db/pool";
 import { isTransient } from "./db/transient";
 import { StoredSources } from "./eval/sources";
+import { VectorThread } from "./vectors/thread";
 import { PreviewPool } from "./preview/pool";
 import { Settling } from "./products/settle";
 import { Engine } from "./runs/engine";
@@ -51,8 +52,14 @@ function grumbler(log: Logger): (error: unknown) => void {
   };
 }
 
+/** Built threads of the server. */
+interface Scripts {
+  preview: string;
+  vectors: string;
+}
+
 /** Starts the API on a migrated database. Workers are separate processes; see main.ts. */
-export async function serve(config: Config, previewScript: string): Promise<Running> {
+export async function serve(config: Config, scripts: Scripts): Promise<Running> {
   const log = pino({ level: config.logLevel });
   const grumble = grumbler(log);
   const db = new Database(config.databaseUrl, { max: 10, strict: config.checkAnswers });
@@ -62,8 +69,9 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
   await engine.recover();
   const submit: Engine["submit"] = (client, order) => engine.submit(client, order);
   const waits = new Waits(db);
-  const settling = new Settling({ db, submit, log });
-  const previews = new PreviewPool(previewScript, config.databaseUrl, 2, 64 << 20);
+  const vectors = new VectorThread(scripts.vectors);
+  const settling = new Settling({ db, vectors, submit, log });
+  const previews = new PreviewPool(scripts.preview, config.databaseUrl, 2, 64 << 20);
   let hosts: string[] = [];
   const services: Services = {
     config,
@@ -72,6 +80,7 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
     settling,
     waits,
     previews,
+    vectors,
     sources: new StoredSources(db, 2 << 20),
     log,
     archive: archiveFromEnv(),
@@ -121,6 +130,7 @@ export async function serve(config: Config, previewScript: string): Promise<Runn
       server.closeAllConnections();
       await new Promise((ok) => server.close(ok));
       await previews.close();
+      await vectors.close();
       await db.close();
     },
   };

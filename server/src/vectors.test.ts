@@ -39,6 +39,12 @@ const use = async <T>(route: string, body: object) => {
   const answer = await testServer.call<T & Refused>("POST", `/studies/${study}/${route}`, body);
   return { status: answer.status, ...answer.body };
 };
+/** Zones that an upload becomes, with the status of the answer. */
+async function zonesOf(body: object) {
+  const { status, id } = await use<{ id: string }>("zones", body);
+  const listed = await testServer.call<ZoneLayer[]>("GET", `/studies/${study}/zones`);
+  return { status, ...listed.body.find((zones) => zones.id === id)! };
+}
 const filesLeft = async (): Promise<number> =>
   (await testServer.query("SELECT id FROM blob WHERE study_id = $1", [study])).length;
 
@@ -62,7 +68,7 @@ test("the loose parts of a Shapefile become zones, and are gone afterwards", asy
     name: "zones.shp",
     detail: { form: "vectors", layers: [{ features: 2, polygons: 2, nameField: "name" }] },
   });
-  const zones = await use<ZoneLayer>("zones", { uploadId: upload.id });
+  const zones = await zonesOf({ uploadId: upload.id });
   expect(zones).toMatchObject({
     status: 201,
     name: "zones",
@@ -149,7 +155,7 @@ test("metres that are called degrees are never stored: their system is asked for
   const degrees = await use("zones", { uploadId: upload.id, epsg: 4326 });
   expect(degrees.status).toBe(422);
   expect(degrees.error.message).toMatch(/^Feature 1 of zones\.geojson has the place 490000/);
-  const zones = await use<ZoneLayer>("zones", { uploadId: upload.id, epsg: 32727 });
+  const zones = await zonesOf({ uploadId: upload.id, epsg: 32727 });
   expect(zones.status).toBe(201);
   const text = JSON.stringify(zones.features);
   const [lon, lat] = /\[(-?[\d.]+),(-?[\d.]+)\]/.exec(text)!.slice(1).map(Number);
@@ -175,7 +181,7 @@ test("a bow tie is told, and mended when that is said", async () => {
   const asked = await use("zones", { uploadId: upload.id });
   expect(asked.error.field).toBe("repair");
   expect(asked.error.message).toMatch(/^Feature 1 of tie\.geojson crosses itself/);
-  const zones = await use<ZoneLayer>("zones", { uploadId: upload.id, repair: true });
+  const zones = await zonesOf({ uploadId: upload.id, repair: true });
   expect(zones.features.features[0]!.geometry).toMatchObject({ coordinates: { length: 2 } });
 });
 
@@ -233,7 +239,7 @@ test("features lie over the maps, are drawn otherwise, hidden and removed", asyn
 });
 
 test("zones are laid over the maps with their names, once, and stay zones", async () => {
-  const zones = await use<ZoneLayer>("zones", {
+  const zones = await zonesOf({
     uploadId: (await send("parishes.geojson", collection(feature("Tolm", square(-21, -44, 0.5)))))
       .id,
   });

@@ -35,7 +35,15 @@ import type { NewScene } from "../products/scenes/beginImport";
 import type { Submit } from "../products/plans";
 import { joinedScene } from "../products/joinScenes";
 import { requireNoTwin } from "../products/takeIn";
-import { areaFromUpload, overlayFrom, overlayOfZones, zonesFrom } from "../products/vectors";
+import type { VectorUse } from "../vectors/tasks";
+import {
+  type SaidOfVectors,
+  areaFromUpload,
+  overlayFrom,
+  overlayOfZones,
+  readUpload,
+  zonesFrom,
+} from "../products/vectors";
 import type { Services } from "./services";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
 
@@ -202,9 +210,18 @@ const removing =
     return null;
   };
 
+/** Reads an upload of features as it is meant. */
+const readingOf =
+  (services: Services) =>
+  async (studyId: string, said: SaidOfVectors & { uploadId: string }, as: VectorUse) => {
+    const upload = await services.db.withClient((client) => findBlob(client, said.uploadId));
+    return readUpload(services, studyId, upload, said, as);
+  };
+
 /** Routes of orbit files, zones and the study area. */
 function besideScenes(api: Router, services: Services): void {
   const { db } = services;
+  const reading = readingOf(services);
   serve(api, routes.orbits, ({ params }) =>
     db.withClient((client) => listOrbits(client, params.id)),
   );
@@ -212,18 +229,16 @@ function besideScenes(api: Router, services: Services): void {
   serve(api, routes.removeOrbit, removing(services, orbit, deleteOrbit));
   serve(api, routes.zones, ({ params }) => db.withClient((client) => listZones(client, params.id)));
   serve(api, routes.createZones, async ({ params, body }) => {
-    const layer = await db.withTransaction(async (client) =>
-      zonesFrom(client, params.id, await findBlob(client, body.uploadId), body),
-    );
+    const read = await reading(params.id, body, "zones");
+    const layer = await db.withTransaction((client) => zonesFrom(client, params.id, read, body));
     return new Reply(201, layer);
   });
   const zones = { name: "zone layer", said: "Zones removed", key: "zones" };
   serve(api, routes.removeZones, removing(services, zones, deleteZones));
   /** Uploaded polygons become the study area. */
   serve(api, routes.setStudyArea, async ({ params, body }) => {
-    await db.withTransaction(async (client) =>
-      areaFromUpload(client, params.id, await findBlob(client, body.uploadId), body),
-    );
+    const read = await reading(params.id, body, "area");
+    await db.withTransaction((client) => areaFromUpload(client, params.id, read));
     return null;
   });
 }
@@ -235,8 +250,9 @@ function overlayRoutes(api: Router, services: Services): void {
     db.withClient((client) => listOverlays(client, params.id)),
   );
   serve(api, routes.createOverlay, async ({ params, body }) => {
-    const overlay = await db.withTransaction(async (client) =>
-      overlayFrom(client, params.id, await findBlob(client, body.uploadId), body),
+    const read = await readingOf(services)(params.id, body, "overlay");
+    const overlay = await db.withTransaction((client) =>
+      overlayFrom(client, params.id, read, body),
     );
     return new Reply(201, overlay);
   });

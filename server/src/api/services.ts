@@ -1,3 +1,4 @@
+import type { VectorReader } from "../vectors/tasks";
 import type { Logger } from "pino";
 import type { Archive } from "../archive/archive";
 import type { Config } from "../config";
@@ -18,6 +19,8 @@ export interface Services {
   /** Which pages wait for which runs. */
   waits: Waits;
   previews: PreviewPool;
+  /** Reads files of features. */
+  vectors: VectorReader;
   sources: StoredSources;
   log: Logger;
   /** The archive that the server was told of, if any. */

@@ -22,7 +22,7 @@ import { AppError, notFound, tooLarge } from "../errors";
 import { type Looked, folderOf, lookAtFile, lookAtFolder, readable } from "../products/look";
 import { arrivingFiles } from "../products/arriving";
 import type { Submit } from "../products/plans";
-import { knownIn, takeIn } from "../products/takeIn";
+import { knownIn, readAhead, takeIn } from "../products/takeIn";
 import { idOf } from "./http";
 import { Reply, type Work, serve } from "./serve";
 import type { Services } from "./services";
@@ -173,9 +173,10 @@ export function uploadRoutes(api: Router, services: Services): void {
     const upload = await requireUpload(services, params.id);
     const { studyId, detail } = upload;
     if (studyId && detail?.form) {
+      const read = await readAhead(services, upload, detail);
       const imported = await db.withTransaction((client) => {
         const order: Submit = (run) => services.engine.submit(client, run);
-        return takeIn(order, client, studyId, upload, detail);
+        return takeIn(order, client, studyId, upload, detail, read);
       });
       return { ...viewOf(upload, detail), imported };
     }

@@ -1,7 +1,7 @@
 import type { Request, Router } from "express";
 import { vectorRoutes as routes } from "@hindglance/contract/vectors";
 import { tooLarge } from "../errors";
-import { areaIn, featuresIn } from "../products/readVectors";
+import type { Services } from "./services";
 import { serve } from "./serve";
 
 /** Bytes that a file may have that is read without being kept. */
@@ -22,11 +22,15 @@ async function bytesOf(req: Request, name: string): Promise<Uint8Array> {
 }
 
 /** Serves the routes that read a file of features and keep nothing. */
-export function vectorRoutes(api: Router): void {
-  serve(api, routes.area, async ({ query: { name }, req }) =>
-    areaIn(name, await bytesOf(req, name)),
-  );
-  serve(api, routes.features, async ({ query: { name, layer }, req }) =>
-    featuresIn(name, await bytesOf(req, name), layer),
-  );
+export function vectorRoutes(api: Router, { vectors }: Services): void {
+  serve(api, routes.area, async ({ query: { name }, req }) => {
+    const bytes = await bytesOf(req, name);
+    return vectors.run("area", () => Promise.resolve({ name, files: [{ name, bytes }] }));
+  });
+  serve(api, routes.features, async ({ query: { name, layer }, req }) => {
+    const bytes = await bytesOf(req, name);
+    return vectors.run("features", () =>
+      Promise.resolve({ name, files: [{ name, bytes }], layer }),
+    );
+  });
 }

@@ -58,6 +58,11 @@ export const findBlob = async (client: Client, id: string): Promise<Blob | null>
   (await client.query<Blob>(`SELECT ${BLOB_COLUMNS} FROM blob WHERE id = $1`, [id])).rows[0] ??
   null;
 
+/** The same, held until the transaction ends. */
+export const holdBlob = async (client: Client, id: string): Promise<Blob | null> =>
+  (await client.query<Blob>(`SELECT ${BLOB_COLUMNS} FROM blob WHERE id = $1 FOR UPDATE`, [id]))
+    .rows[0] ?? null;
+
 /** Files of a study that were looked at and are no scenes yet, the oldest first. */
 export const listUploads = async (client: Client, study: string): Promise<Blob[]> =>
   (

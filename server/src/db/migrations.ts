@@ -474,6 +474,18 @@ SET detail = jsonb_build_object(
 WHERE detail ->> 'form' = 'zones';
 `,
   },
+  {
+    id: 12,
+    name: "features as text",
+    sql: `
+-- Nobody asks for a part of them, and the parsed form takes a gigabyte of memory to make of a large file.
+ALTER TABLE zone_layer
+ALTER COLUMN features TYPE json USING features::json;
+
+ALTER TABLE overlay
+ALTER COLUMN features TYPE json USING features::json;
+`,
+  },
 ];
 
 /**

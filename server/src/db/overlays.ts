@@ -16,7 +16,9 @@ export interface NewOverlay {
   color: string | null;
   labelField: string | null;
   fields: string[];
-  features: object[];
+  count: number;
+  /** A collection of the features, as the text of its JSON. */
+  features: Uint8Array;
 }
 
 /** Overlays of a study, the oldest first. */
@@ -41,7 +43,7 @@ export const listOverlays = async (client: Client, study: string): Promise<Overl
 export async function createOverlay(
   client: Client,
   colours: readonly string[],
-  { features, ...overlay }: NewOverlay,
+  overlay: NewOverlay,
 ): Promise<Overlay> {
   const others = await listOverlays(client, overlay.studyId);
   const free = colours.find((colour) => !others.some(({ color }) => color === colour));
@@ -61,8 +63,8 @@ export async function createOverlay(
       color,
       overlay.labelField,
       JSON.stringify(overlay.fields),
-      features.length,
-      { type: "FeatureCollection", features },
+      overlay.count,
+      overlay.features,
     ],
   );
   return rows[0]!;

@@ -162,7 +162,7 @@ describe("zones", () => {
         fileName: "districts.geojson",
         fileSha256: name.padEnd(64, "0"),
         nameField: "name",
-        features: { type: "FeatureCollection", features: [] },
+        features: Buffer.from(JSON.stringify({ type: "FeatureCollection", features: [] })),
       }),
     );
 

@@ -15,12 +15,15 @@ import type { Client, Database } from "../db/pool";
 import { AppError, errorBody } from "../errors";
 import { inspect, inspectTogether } from "./inspect/inspect";
 import { takeOrbit } from "./inspect/orbit";
+import type { VectorReader } from "../vectors/tasks";
 import type { Submit } from "./plans";
-import { requireNoneWaits, takeIn } from "./takeIn";
+import { readAhead, requireNoneWaits, takeIn } from "./takeIn";
+import type { Used } from "./vectors";
 
 /** What looking at files works with. */
 export interface Looking {
   db: Database;
+  vectors: VectorReader;
   /** Orders a run in the caller's transaction. */
   submit(client: Client, ...order: Parameters<Submit>): ReturnType<Submit>;
   log: { error(e: unknown): void };
@@ -81,6 +84,7 @@ async function keepOrTake(
   blob: Blob,
   detail: Inspection,
   take: boolean,
+  read: Used | null,
 ): Promise<boolean> {
   await setBlobDetail(client, blob.id, detail);
   const { studyId } = blob;
@@ -90,7 +94,7 @@ async function keepOrTake(
   const looked = { ...blob, detail };
   await requireNoneWaits(client, studyId, looked);
   const order: Submit = (run) => submit(client, run);
-  return takeIn(order, client, studyId, looked, detail);
+  return takeIn(order, client, studyId, looked, detail, read);
 }
 
 /**
@@ -106,7 +110,8 @@ export async function lookAtFile(
 ): Promise<Looked | null> {
   const { db } = looking;
   const isOrbit = looksLikeOrbitFile(blob.name);
-  const found = isOrbit ? null : await inspect(db, blob);
+  const found = isOrbit ? null : await inspect(looking, blob);
+  const read = found && take ? await readAhead(looking, blob, found) : null;
   return db.withTransaction(async (client) => {
     if (!(await holdUndecided(client, blob.id))) {
       return null;
@@ -114,7 +119,8 @@ export async function lookAtFile(
     if (!found) {
       return { blob, detail: await takeOrbit(client, blob), imported: true };
     }
-    return { blob, detail: found, imported: await keepOrTake(looking, client, blob, found, take) };
+    const imported = await keepOrTake(looking, client, blob, found, take, read);
+    return { blob, detail: found, imported };
   });
 }
 
@@ -178,8 +184,10 @@ export async function lookAtFolder(
 ): Promise<Looked | null> {
   const { db } = looking;
   const blobs = parts.map(({ id, path, size }) => ({ id, path, size }));
-  const { blobId: picture, ...seen } = await inspectTogether(db, blobs);
+  const { blobId: picture, ...seen } = await inspectTogether(looking, blobs);
   const found = withBeside(seen, parts, picture);
+  const first = await db.withClient((client) => findBlob(client, parts[0]!.id));
+  const read = first && take ? await readAhead(looking, first, found) : null;
   return db.withTransaction(async (client) => {
     for (const { id } of parts) {
       if (!(await holdUndecided(client, id))) {
@@ -187,6 +195,7 @@ export async function lookAtFolder(
       }
     }
     const blob = await standFor(client, parts, found, picture);
-    return { blob, detail: found, imported: await keepOrTake(looking, client, blob, found, take) };
+    const imported = await keepOrTake(looking, client, blob, found, take, read);
+    return { blob, detail: found, imported };
   });
 }

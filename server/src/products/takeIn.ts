@@ -7,7 +7,8 @@ import { findTwin, findZonesByFile } from "../db/scenes";
 import { AppError } from "../errors";
 
 import { sceneFrom } from "./scenes/sceneFrom";
-import { alreadyZones, zonesFrom } from "./vectors";
+import type { Inspection } from "../db/inspection";
+import { type Used, type VectorServices, alreadyZones, readUpload, zonesFrom } from "./vectors";
 import type { Submit } from "./plans";
 import { SCENE_KINDS, type SceneKind } from "@hindglance/core/scene/kinds";
 
@@ -26,8 +27,24 @@ function kindOf(detail: UploadDetail): SceneKind | null {
 }
 
 /**
+ * Features that become zones without a question, read before anything is held in the database; null
+ * for all else. @throws what is wrong with them
+ */
+export async function readAhead(
+  services: VectorServices,
+  blob: Blob,
+  detail: UploadDetail & Inspection,
+): Promise<Used | null> {
+  const { studyId } = blob;
+  return studyId && detail.form === "vectors" && saysEverything(detail)
+    ? readUpload(services, studyId, { ...blob, purpose: "upload", detail }, {}, "zones")
+    : null;
+}
+
+/**
  * Imports a file that says all of itself as soon as it has arrived, so that it does not matter
  * whether the page that sent it is still open. A file that asks for something stays an upload.
+ * @param read what `readAhead` found in it
  * @returns whether it was taken in
  * @throws AppError when it is in the study already, or what it says cannot be used
  */
@@ -37,12 +54,13 @@ export async function takeIn(
   studyId: string,
   blob: Blob,
   detail: UploadDetail,
+  read: Used | null,
 ): Promise<boolean> {
   if (!saysEverything(detail) || detail.form === "orbit") {
     return false;
   }
-  if (detail.form === "vectors") {
-    await zonesFrom(client, studyId, blob, {});
+  if (read) {
+    await zonesFrom(client, studyId, read, {});
     return true;
   }
   const kind = kindOf(detail);

@@ -1,18 +1,14 @@
 import type { FoundLayer } from "@hindglance/contract/upload";
 import type { Overlay } from "@hindglance/contract/scenes";
-import { isRepairable } from "@hindglance/core/vector/check";
-import { type Feature, polygonsOf } from "@hindglance/core/vector/features";
-import { repaired } from "@hindglance/core/vector/repair";
-import { onGlobe } from "@hindglance/formats/vector/onGlobe";
-import { type Blob, deleteBlob, setBlobDetail } from "../db/blobs";
+import { type Blob, deleteBlob, holdBlob, setBlobDetail } from "../db/blobs";
 import type { VectorsInspection } from "../db/inspection";
 import { createOverlay, listOverlays } from "../db/overlays";
-import { type Client, lending } from "../db/pool";
-import { type ZoneLayer, createZones, findZonesByFile } from "../db/scenes";
+import type { Client, Lender } from "../db/pool";
+import { type ZoneHead, type ZoneLayer, createZones, findZonesByFile } from "../db/scenes";
 import { addToLedger, touchStudy, updateStudy } from "../db/studies";
 import { AppError } from "../errors";
-import { layersIn } from "./inspect/vectors";
-import { areaOfFeatures, requireAreas } from "./studyArea";
+import type { UsableFeatures, VectorReader, VectorUse } from "../vectors/tasks";
+import { vectorFilesOf } from "./inspect/vectors";
 
 /** What a person says of features in a file beyond what the file says. */
 export interface SaidOfVectors {
@@ -22,12 +18,20 @@ export interface SaidOfVectors {
   name?: string;
 }
 
+/** What features are read with. */
+export interface VectorServices {
+  db: Lender;
+  vectors: VectorReader;
+}
+
 /** Features that are used, with the file that they came in. */
-interface Used {
+export interface Used {
   blob: Blob;
   detail: VectorsInspection;
   layer: FoundLayer;
-  features: Feature[];
+  /** The layer among those of the file. */
+  number: number;
+  found: UsableFeatures;
   /** What was said of them, for the ledger. */
   answers: { layer?: string; epsg?: number; repaired?: number };
 }
@@ -65,16 +69,19 @@ function layerNumber({ layers, name }: VectorsInspection, asked: number | undefi
 }
 
 /**
- * Features of an upload in longitude and latitude, as a person says that they are.
+ * Features of an upload in longitude and latitude, as a person says that they are. Nothing is held
+ * in the database meanwhile: it may take long.
  *
- * @throws AppError where the layer, its system, or whether faults may be mended has to be said
+ * @throws AppError where the layer, its system, or whether faults may be mended has to be said, or
+ * the features cannot be what they are meant to be
  * @throws FormatError where the files cannot be read, or the system is not known
  */
-async function usedOf(
-  client: Client,
+export async function readUpload(
+  { db, vectors }: VectorServices,
   studyId: string,
   upload: Blob | null,
   said: SaidOfVectors,
+  as: VectorUse,
 ): Promise<Used> {
   const { blob, detail } = uploadOf(upload, studyId);
   const number = layerNumber(detail, said.layer);
@@ -82,41 +89,28 @@ async function usedOf(
   if (layer.noSystem && said.epsg === undefined) {
     throw invalid(layer.noSystem, "epsg", "Give the EPSG code of its coordinates.");
   }
-  const all = await layersIn(lending(client), detail.files, detail.name);
-  const { features, faults } = await onGlobe(all[number]!, said.epsg);
-  const [fatal] = faults.filter((fault) => !isRepairable(fault));
-  if (fatal) {
-    throw invalid(`Feature ${fatal.feature} of ${detail.name} ${fatal.said}`, "epsg");
-  }
-  if (faults[0] && !said.repair) {
-    throw invalid(
-      `Feature ${faults[0].feature} of ${detail.name} ${faults[0].said}`,
-      "repair",
-      "Correct it, or say that faults are to be mended.",
-    );
-  }
-  const mended = new Set(faults.map(({ feature }) => feature)).size;
+  const { epsg, repair } = said;
+  const found = await vectors.run("use", async () => ({
+    ...(await vectorFilesOf(db, detail.files, detail.name)),
+    ...{ as, layer: number, epsg, repair },
+  }));
   return {
-    ...{ blob, detail, layer },
-    features: faults.length > 0 ? repaired(features, faults) : features,
+    ...{ blob, detail, layer, number, found },
     answers: {
       ...(detail.layers.length > 1 ? { layer: layer.name } : {}),
-      ...(said.epsg ? { epsg: said.epsg } : {}),
-      ...(mended > 0 ? { repaired: mended } : {}),
+      ...(epsg ? { epsg } : {}),
+      ...(found.mended > 0 ? { repaired: found.mended } : {}),
     },
   };
 }
 
-/** Features as polygons. @throws AppError naming the first that is none, or where there are none */
-function polygonsFrom({ features, detail }: Used): Feature[] {
-  requireAreas(features, detail.name, "uploadId");
-  if (features.length === 0) {
-    throw invalid(`Nothing is left of ${detail.name} once its faults are mended`, "repair");
-  }
-  return features.map(({ properties, geometry }) => ({
-    properties,
-    geometry: { type: "MultiPolygon", coordinates: polygonsOf(geometry) },
-  }));
+/**
+ * What was read of an upload, if that is still to be taken.
+ * @throws AppError where somebody took it, or left it out, meanwhile
+ */
+async function stillThere(client: Client, studyId: string, used: Used): Promise<Used> {
+  const { blob, detail } = uploadOf(await holdBlob(client, used.blob.id), studyId);
+  return { ...used, blob, detail, layer: detail.layers[layerNumber(detail, used.number)]! };
 }
 
 /** The property of every zone that holds its name. @throws AppError when there is none such */
@@ -172,12 +166,11 @@ async function forget(client: Client, { blob, detail, layer }: Used): Promise<vo
 export async function zonesFrom(
   client: Client,
   studyId: string,
-  upload: Blob | null,
+  read: Used,
   said: SaidOfVectors & { nameField?: string },
-): Promise<ZoneLayer> {
-  const used = await usedOf(client, studyId, upload, said);
-  const { blob, detail, answers } = used;
-  const features = polygonsFrom(used);
+): Promise<ZoneHead> {
+  const used = await stillThere(client, studyId, read);
+  const { blob, detail, answers, found } = used;
   const nameField = nameFieldOf(used, said.nameField);
   const twin =
     detail.layers.length > 1 ? null : await findZonesByFile(client, studyId, blob.sha256!);
@@ -190,10 +183,7 @@ export async function zonesFrom(
     fileName: detail.name,
     fileSha256: blob.sha256!,
     nameField,
-    features: {
-      type: "FeatureCollection",
-      features: features.map((feature) => ({ type: "Feature", ...feature })),
-    },
+    features: found.json,
   });
   await forget(client, used);
   const { name: file } = detail;
@@ -211,14 +201,9 @@ export async function zonesFrom(
  * Uploaded polygons become the study area: all that is in any of them, once. @throws AppError when
  * they are none, or lie off the globe
  */
-export async function areaFromUpload(
-  client: Client,
-  studyId: string,
-  upload: Blob | null,
-  said: SaidOfVectors,
-): Promise<void> {
-  const used = await usedOf(client, studyId, upload, said);
-  const studyArea = areaOfFeatures(polygonsFrom(used));
+export async function areaFromUpload(client: Client, studyId: string, read: Used): Promise<void> {
+  const used = await stillThere(client, studyId, read);
+  const studyArea = used.found.area;
   await updateStudy(client, studyId, { studyArea });
   await forget(client, used);
   await addToLedger(client, studyId, "Study changed", {
@@ -232,11 +217,6 @@ export async function areaFromUpload(
 /** Colours that overlays get one after another, apart from those of water, fire and the study area. */
 const COLOURS = ["#e8c25a", "#7fd1c7", "#d38cd9", "#f0936b", "#9cc95f", "#8fb3ff"];
 
-/** Properties that any of some features has. */
-const fieldsOf = (features: readonly { properties: object }[]): string[] => [
-  ...new Set(features.flatMap(({ properties }) => Object.keys(properties))),
-];
-
 /**
  * Uploaded features are laid over every map; they change no number. @throws AppError where they
  * cannot be used, or have no such property to write beside them
@@ -244,12 +224,12 @@ const fieldsOf = (features: readonly { properties: object }[]): string[] => [
 export async function overlayFrom(
   client: Client,
   studyId: string,
-  upload: Blob | null,
+  read: Used,
   said: SaidOfVectors & { labelField?: string | null; color?: string },
 ): Promise<Overlay> {
-  const used = await usedOf(client, studyId, upload, said);
-  const { features, detail, blob, answers } = used;
-  const fields = fieldsOf(features);
+  const used = await stillThere(client, studyId, read);
+  const { found, detail, blob, answers } = used;
+  const { fields, count } = found;
   const labelField = said.labelField ?? null;
   if (labelField !== null && !fields.includes(labelField)) {
     throw invalid(`No feature of ${detail.name} has a "${labelField}"`, "labelField");
@@ -261,8 +241,8 @@ export async function overlayFrom(
     fileSha256: blob.sha256!,
     color: said.color ?? null,
     labelField,
-    fields,
-    features: features.map((feature) => ({ type: "Feature", ...feature })),
+    ...{ fields, count },
+    features: found.json,
   });
   await forget(client, used);
   const { name: file } = detail;
@@ -283,10 +263,12 @@ export async function overlayOfZones(client: Client, zones: ZoneLayer): Promise<
     throw new AppError(409, "alreadyThere", `${name} lies over the maps already`);
   }
   const out = await createOverlay(client, COLOURS, {
-    ...{ studyId, name, fileName, fileSha256, features },
+    ...{ studyId, name, fileName, fileSha256 },
     color: null,
     labelField: nameField,
-    fields: fieldsOf(features),
+    fields: [...new Set(features.flatMap(({ properties }) => Object.keys(properties)))],
+    count: features.length,
+    features: Buffer.from(JSON.stringify(zones.features)),
   });
   await addToLedger(client, studyId, "Overlay added", { overlay: out.id, file: fileName });
   await touchStudy(client, studyId);

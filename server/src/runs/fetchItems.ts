@@ -1,3 +1,4 @@
+import { readHere } from "../vectors/work";
 import { archiveFromEnv } from "../archive/archive";
 import type { ArchiveItem, ArchiveKind } from "../archive/item";
 import { archiveError } from "../archive/transport";
@@ -96,7 +97,7 @@ async function inspectFetched(db: Database, blob: Blob, kind: ArchiveKind): Prom
     return {};
   }
   try {
-    return await inspect(db, blob);
+    return await inspect({ db, vectors: readHere }, blob);
   } catch (error) {
     await db.withClient((client) => deleteBlob(client, blob.id));
     throw error;

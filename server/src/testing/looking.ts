@@ -2,6 +2,7 @@ import { type Blob } from "../db/blobs";
 import type { Inspection } from "../db/inspection";
 import { receiveBlob } from "../db/receiving";
 import { inspect, inspectTogether } from "../products/inspect/inspect";
+import { readHere } from "../vectors/work";
 import { databaseForTests } from "./database";
 
 /** Files by name or path. */
@@ -31,7 +32,7 @@ export function lookingForTests() {
     },
     stored,
     look: async (name: string, content: Uint8Array | string): Promise<Inspection> =>
-      inspect(database.db, await stored(name, content)),
+      inspect({ db: database.db, vectors: readHere }, await stored(name, content)),
     /** Looks into files that came together. @returns them with what is found, which may be refused */
     async together(files: Files) {
       const blobs = [];
@@ -39,7 +40,7 @@ export function lookingForTests() {
         const { id, size } = await stored(path.split("/").pop()!, content);
         blobs.push({ id, path, size });
       }
-      return { blobs, found: inspectTogether(database.db, blobs) };
+      return { blobs, found: inspectTogether({ db: database.db, vectors: readHere }, blobs) };
     },
   };
 }

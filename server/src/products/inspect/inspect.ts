@@ -10,6 +10,7 @@ import type { FileSet } from "@hindglance/formats/zip";
 import { type Blob, BlobSource } from "../../db/blobs";
 import type { Inspection, UploadedFiles } from "../../db/inspection";
 import type { Lender } from "../../db/pool";
+import type { VectorReader } from "../../vectors/tasks";
 import { inspectProduct } from "./product";
 import { inspectBeside, isBesideAnImage } from "./beside";
 import { inspectRaster } from "./raster";
@@ -17,9 +18,15 @@ import { inspectStack, inspectStackIn } from "./stack";
 import { nameOf, openUploaded } from "./uploaded";
 import { inspectVectors } from "./vectors";
 
+/** What files are looked into with. */
+export interface Inspecting {
+  db: Lender;
+  vectors: VectorReader;
+}
+
 /** Looks into an archive. @throws FormatError where it holds nothing that can be used */
 function inspectArchive(
-  db: Lender,
+  { db, vectors }: Inspecting,
   set: FileSet,
   files: UploadedFiles,
   name: string,
@@ -29,7 +36,7 @@ function inspectArchive(
   }
   const isProduct = looksLikeSafe(set) || looksLikeGranule(set);
   return !isProduct && holdsVectors(set)
-    ? inspectVectors(db, files, name)
+    ? inspectVectors(db, vectors, files, name)
     : inspectProduct(set, files);
 }
 
@@ -37,12 +44,18 @@ function inspectArchive(
  * Looks into an uploaded file: what it is, what it says of itself, what must be asked for. @throws
  * FormatError when it cannot be used
  */
-export async function inspect(db: Lender, blob: Blob): Promise<Inspection> {
+export async function inspect(inspecting: Inspecting, blob: Blob): Promise<Inspection> {
+  const { db, vectors } = inspecting;
   const { id, name, size } = blob;
   const source = new BlobSource(db, id, size);
   const archive = await openArchive(source);
   if (archive) {
-    return inspectArchive(db, archive, { zip: true, blobs: [{ id, path: name, size }] }, name);
+    return inspectArchive(
+      inspecting,
+      archive,
+      { zip: true, blobs: [{ id, path: name, size }] },
+      name,
+    );
   }
   if (/\.(zip|tar|tgz|gz)$/i.test(name)) {
     throw new FormatError(
@@ -52,7 +65,7 @@ export async function inspect(db: Lender, blob: Blob): Promise<Inspection> {
     );
   }
   if (looksLikeVectors(name)) {
-    return inspectVectors(db, { zip: false, blobs: [{ id, path: name, size }] }, name);
+    return inspectVectors(db, vectors, { zip: false, blobs: [{ id, path: name, size }] }, name);
   }
   if (looksLikeMask(name)) {
     throw new FormatError(
@@ -70,7 +83,7 @@ export async function inspect(db: Lender, blob: Blob): Promise<Inspection> {
  * @throws FormatError when they cannot be used
  */
 export async function inspectTogether(
-  db: Lender,
+  { db, vectors }: Inspecting,
   blobs: UploadedFiles["blobs"],
 ): Promise<Inspection & { blobId?: string }> {
   if (blobs.some(({ path }) => looksLikeMtl(path))) {
@@ -78,7 +91,7 @@ export async function inspectTogether(
   }
   const shp = blobs.find(({ path }) => /\.shp$/i.test(path));
   if (shp) {
-    return inspectVectors(db, { zip: false, blobs }, nameOf(shp));
+    return inspectVectors(db, vectors, { zip: false, blobs }, nameOf(shp));
   }
   if (blobs.some(isBesideAnImage)) {
     return inspectBeside(db, blobs);
