@@ -125,11 +125,6 @@ const orbitFile = shape({
 /** An orbit file of a study. */
 export type OrbitFile = Of<typeof orbitFile>;
 
-/** Named polygons as GeoJSON, lon/lat. */
-export interface ZoneFeatures {
-  type: "FeatureCollection";
-  features: { properties: Record<string, unknown>; geometry: object }[];
-}
 /** What a person says of features in a file beyond what the file says. */
 const ofVectors = {
   /** Which of its layers, counted from 0. */
@@ -140,20 +135,17 @@ const ofVectors = {
   repair: yup.boolean(),
 };
 
-const ofZones = {
+const zoneLayer = shape({
   id: uuid,
   studyId: uuid,
   name: text,
   fileName: text,
   fileSha256: text,
   nameField: text,
+  features: number,
   createdAt: text,
-};
-const zoneHead = shape(ofZones);
-/** What is said of zones, without the zones themselves. */
-export type ZoneHead = Of<typeof zoneHead>;
-const zoneLayer = shape({ ...ofZones, features: ofCore<ZoneFeatures>() });
-/** Zones by which areas are told. */
+});
+/** Zones by which areas are told, without their polygons: `features` is how many they are. */
 export type ZoneLayer = Of<typeof zoneLayer>;
 
 const color = yup.string().matches(/^#[0-9a-f]{6}$/i, "A colour is # and six hexadecimal digits");
@@ -270,7 +262,7 @@ export const sceneRoutes = {
     method: "POST",
     path: "/studies/:id/zones",
     body: shape({ uploadId: uuid, name, nameField: yup.string(), ...ofVectors }),
-    answer: zoneHead,
+    answer: zoneLayer,
   }),
   removeZones: route({ method: "DELETE", path: "/zones/:id" }),
   /** Zones are laid over every map too, under their names. */

@@ -1,6 +1,7 @@
 import { square, type Row } from "@hindglance/formats/testing/square";
 import type { TakenUpload, UploadDetail } from "@hindglance/contract/upload";
 import type { Overlay, OverlayFeatures, ZoneLayer } from "@hindglance/contract/scenes";
+import type { Zones } from "./db/scenes";
 import type { AreaGeometry, Study } from "@hindglance/contract/studies";
 import { buildDbf, buildShp } from "@hindglance/formats/testing/buildShapefile";
 import { zipOf } from "@hindglance/formats/testing/buildSafe";
@@ -39,11 +40,14 @@ const use = async <T>(route: string, body: object) => {
   const answer = await testServer.call<T & Refused>("POST", `/studies/${study}/${route}`, body);
   return { status: answer.status, ...answer.body };
 };
-/** Zones that an upload becomes, with the status of the answer. */
+/** Zones that an upload becomes, with the status of the answer and their polygons as they are kept. */
 async function zonesOf(body: object) {
-  const { status, id } = await use<{ id: string }>("zones", body);
-  const listed = await testServer.call<ZoneLayer[]>("GET", `/studies/${study}/zones`);
-  return { status, ...listed.body.find((zones) => zones.id === id)! };
+  const answer = await use<ZoneLayer>("zones", body);
+  const [kept] = await testServer.query<{ polygons: Zones["polygons"] }>(
+    "SELECT features -> 'features' AS polygons FROM zone_layer WHERE id = $1",
+    [answer.id],
+  );
+  return { ...answer, polygons: kept!.polygons };
 }
 const filesLeft = async (): Promise<number> =>
   (await testServer.query("SELECT id FROM blob WHERE study_id = $1", [study])).length;
@@ -75,11 +79,8 @@ test("the loose parts of a Shapefile become zones, and are gone afterwards", asy
     fileName: "zones.shp",
     nameField: "name",
   });
-  expect(zones.features.features.map(({ properties }) => properties.name)).toEqual([
-    "Lowfen",
-    "Tolm",
-  ]);
-  expect(zones.features.features[0]!.geometry).toEqual({
+  expect(zones.polygons.map(({ properties }) => properties.name)).toEqual(["Lowfen", "Tolm"]);
+  expect(zones.polygons[0]!.geometry).toEqual({
     type: "MultiPolygon",
     coordinates: [[square(-21, -44, 0.5)]],
   });
@@ -157,7 +158,7 @@ test("metres that are called degrees are never stored: their system is asked for
   expect(degrees.error.message).toMatch(/^Feature 1 of zones\.geojson has the place 490000/);
   const zones = await zonesOf({ uploadId: upload.id, epsg: 32727 });
   expect(zones.status).toBe(201);
-  const text = JSON.stringify(zones.features);
+  const text = JSON.stringify(zones.polygons);
   const [lon, lat] = /\[(-?[\d.]+),(-?[\d.]+)\]/.exec(text)!.slice(1).map(Number);
   // West of the middle of zone 27 by 10 km, south of 43.6°.
   expect(lon).toBeCloseTo(-21.124, 2);
@@ -182,7 +183,7 @@ test("a bow tie is told, and mended when that is said", async () => {
   expect(asked.error.field).toBe("repair");
   expect(asked.error.message).toMatch(/^Feature 1 of tie\.geojson crosses itself/);
   const zones = await zonesOf({ uploadId: upload.id, repair: true });
-  expect(zones.features.features[0]!.geometry).toMatchObject({ coordinates: { length: 2 } });
+  expect(zones.polygons[0]!.geometry).toMatchObject({ coordinates: { length: 2 } });
 });
 
 test("features lie over the maps, are drawn otherwise, hidden and removed", async () => {

@@ -204,6 +204,21 @@ describe("crossings", () => {
     expect(crossingOf([[...circle, [-2, 0.5]]])).not.toBeNull();
   });
 
+  test("are not looked for without end where sides crowd", () => {
+    const spikes = Array.from({ length: 30_000 }, (_v, k) => {
+      const angle = (2 * Math.PI * k) / 30_000;
+      const radius = k % 2 === 0 ? 5 : 1;
+      return [radius * Math.cos(angle), radius * Math.sin(angle)];
+    });
+    const coordinates = [[...spikes, spikes[0]!]];
+    const [fault] = faultsOf([{ properties: {}, geometry: { type: "Polygon", coordinates } }]);
+    expect(fault).toEqual({
+      feature: 1,
+      kind: "tooDense",
+      said: "has more sides near each other than can be looked through",
+    });
+    expect(isRepairable(fault!)).toBe(false);
+  });
   test("a place is inside a ring or not", () => {
     expect([isInside([1, 1], box(0, 0, 4)), isInside([5, 1], box(0, 0, 4))]).toEqual([true, false]);
   });

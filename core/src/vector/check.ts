@@ -1,13 +1,21 @@
+import { InputError } from "../errors";
 import { crossingOf, isInside } from "./crossings";
 import { type Coordinates, type Feature, polygonsOf, rowsOf } from "./features";
 
 /**
  * What can be wrong with a geometry: nothing is there, a place is no two numbers, or lies nowhere on
- * the globe, a ring does not end where it began, has no area, crosses itself or another one, or is a
- * hole outside its shell.
+ * the globe, a ring does not end where it began, has no area, crosses itself or another one, is a
+ * hole outside its shell, or has too many sides near each other to be looked through.
  */
 export type FaultKind =
-  "empty" | "notNumbers" | "offGlobe" | "openRing" | "flatRing" | "crossing" | "holeOutside";
+  | "empty"
+  | "notNumbers"
+  | "offGlobe"
+  | "openRing"
+  | "flatRing"
+  | "crossing"
+  | "holeOutside"
+  | "tooDense";
 
 /** What is wrong with one feature. */
 export interface Fault {
@@ -86,7 +94,15 @@ function polygonFaults(rings: readonly Coordinates[][]): Found[] {
     faults.push({ kind: "flatRing", said: "has a ring of fewer than three corners" });
   }
   const whole = rings.filter((ring) => !isFlat(ring));
-  const crossing = crossingOf(whole, TOLERANCE);
+  let crossing: ReturnType<typeof crossingOf>;
+  try {
+    crossing = crossingOf(whole, TOLERANCE);
+  } catch (error) {
+    if (error instanceof InputError) {
+      return [{ kind: "tooDense", said: error.message }];
+    }
+    throw error;
+  }
   if (crossing) {
     faults.push({ kind: "crossing", said: `crosses itself near ${told(crossing)}` });
     return faults;

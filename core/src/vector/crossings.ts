@@ -1,4 +1,5 @@
 import Flatbush from "flatbush";
+import { InputError } from "../errors";
 import type { Coordinates } from "./features";
 
 type Point = readonly [number, number];
@@ -18,9 +19,10 @@ const isSame = (a: Point, b: Point): boolean => a[0] === b[0] && a[1] === b[1];
  * @param tolerance distance from the line up to which a point lies on it
  */
 function sideOf(a: Point, b: Point, point: Point, tolerance: number): number {
-  const length = Math.hypot(b[0] - a[0], b[1] - a[1]);
-  const area = (b[0] - a[0]) * (point[1] - a[1]) - (b[1] - a[1]) * (point[0] - a[0]);
-  return Math.abs(area) <= tolerance * length ? 0 : Math.sign(area);
+  const [x, y] = [b[0] - a[0], b[1] - a[1]];
+  const area = x * (point[1] - a[1]) - y * (point[0] - a[0]);
+  // Squared, as there are many of them.
+  return area * area <= tolerance * tolerance * (x * x + y * y) ? 0 : Math.sign(area);
 }
 
 /** Corners of a ring without its last one and without repeated ones. */
@@ -89,6 +91,9 @@ function crossAtBoth(first: Side, second: Side): boolean {
   return !isAlong && before < own !== to < own;
 }
 
+/** Pairs of sides near each other that are looked at, at least and for each side: usual are a few. */
+const MOST_PAIRS = { inAll: 1_000_000, aSide: 20 };
+
 /**
  * Where rings of a polygon cross themselves or each other; null where they do not. Rings that only
  * touch, or run along each other, do not cross.
@@ -96,6 +101,7 @@ function crossAtBoth(first: Side, second: Side): boolean {
  * @param rings positions in any one plane system, each ring closed or not
  * @param tolerance distance up to which a corner lies on a side instead of across it
  * @returns a corner or an end of a side at the crossing
+ * @throws InputError where so many sides lie near each other that it would take too long
  */
 export function crossingOf(
   rings: readonly (readonly Coordinates[])[],
@@ -115,6 +121,8 @@ export function crossingOf(
     );
   }
   index.finish();
+  const most = MOST_PAIRS.inAll + MOST_PAIRS.aSide * sides.length;
+  let pairs = 0;
   for (const [k, side] of sides.entries()) {
     const { from, to } = side;
     const near = index.search(
@@ -124,6 +132,10 @@ export function crossingOf(
       Math.max(from[1], to[1]),
       (other) => other !== k,
     );
+    pairs += near.length;
+    if (pairs > most) {
+      throw new InputError("has more sides near each other than can be looked through");
+    }
     const crosses = near.some((other) => {
       const second = sides[other]!;
       return (

@@ -14,7 +14,7 @@ import { levelCount } from "@hindglance/core/grid/grid";
 import { createImage } from "../db/images";
 import { findTally } from "../db/nodes";
 import type { Client } from "../db/pool";
-import { type Scene, findScene, listZones } from "../db/scenes";
+import { type Scene, findScene, studyZones } from "../db/scenes";
 import { AppError, notFound } from "../errors";
 import type { GroupFacts } from "../preview/groupTasks";
 import type { HistogramResult } from "../preview/tasks";
@@ -235,7 +235,7 @@ async function submitChangeMap(
   const map = await register(services, nodes.classes);
   const stages = await staged(services, nodes);
   const { zone, cover } = await db.withClient(async (client) => ({
-    zone: (await listZones(client, study.id))[0] ?? null,
+    zone: await studyZones(client, study.id),
     cover: await coverScene(client, compared),
   }));
   const name = given ?? `${study.name}, ${iso(after.acquiredAt ?? new Date()).slice(0, 10)}`;

@@ -1,5 +1,5 @@
 import { sceneRoutes as routes } from "@hindglance/contract/scenes";
-import { Reply, type Work, serve } from "./serve";
+import { JsonText, Reply, type Work, serve } from "./serve";
 import type { Router } from "express";
 import { drawnRing, ontoGlobe } from "@hindglance/core/grid/globe";
 import { type Grid, outline } from "@hindglance/core/grid/grid";
@@ -287,7 +287,7 @@ function overlayRoutes(api: Router, services: Services): void {
     if (!features) {
       throw notFound("overlay");
     }
-    return features;
+    return new JsonText(features);
   });
 }
 

@@ -22,10 +22,15 @@ export class Reply<Answer> {
   ) {}
 }
 
+/** An answer that is the text of its JSON already: large ones are not parsed on their way out. */
+export class JsonText {
+  constructor(readonly text: string) {}
+}
+
 /** What is done for a route: the work takes the checked request and gives the answer. */
 export type Work<R> =
   R extends Route<infer Path, infer Query, infer Body, infer Answer>
-    ? (asked: Asked<Path, Query, Body>) => Promise<Answer | Reply<Answer>>
+    ? (asked: Asked<Path, Query, Body>) => Promise<Answer | Reply<Answer> | JsonText>
     : never;
 
 /** A route's schema as the class that checks: every schema of the library is one. */
@@ -86,7 +91,7 @@ const part = <T>(schema: yup.ISchema<T> | null, value: unknown, where: "body" | 
 export function serve<Path extends string, Query, Body, Answer>(
   router: Router,
   route: Route<Path, Query, Body, Answer>,
-  work: (asked: Asked<Path, Query, Body>) => Promise<Answer | Reply<Answer>>,
+  work: (asked: Asked<Path, Query, Body>) => Promise<Answer | Reply<Answer> | JsonText>,
 ): void {
   router[VERBS[route.method]](route.path, async (req: Request, res: Response) => {
     const asked = {
@@ -106,9 +111,15 @@ export function serve<Path extends string, Query, Body, Answer>(
       res.status(204).end();
       return;
     }
+    const isText = answer instanceof JsonText;
     if (res.app.locals.checksAnswers) {
-      requireAnswer(route, answer);
+      requireAnswer(route, isText ? JSON.parse(answer.text) : answer);
     }
-    res.status(status).json(answer);
+    res.status(status);
+    if (isText) {
+      res.type("json").send(answer.text);
+    } else {
+      res.json(answer);
+    }
   });
 }

@@ -1,4 +1,4 @@
-import type { Overlay, OverlayFeatures } from "@hindglance/contract/scenes";
+import type { Overlay } from "@hindglance/contract/scenes";
 import type { Client } from "./pool";
 
 const OVERLAY = `
@@ -75,14 +75,11 @@ export const findOverlay = async (client: Client, id: string): Promise<Overlay |
   (await client.query<Overlay>(`SELECT ${OVERLAY} FROM overlay WHERE id = $1`, [id])).rows[0] ??
   null;
 
-/** What is drawn of an overlay; null where there is none such. */
-export const overlayFeatures = async (
-  client: Client,
-  id: string,
-): Promise<OverlayFeatures | null> =>
+/** What is drawn of an overlay, as the text of its GeoJSON; null where there is none such. */
+export const overlayFeatures = async (client: Client, id: string): Promise<string | null> =>
   (
-    await client.query<{ features: OverlayFeatures }>(
-      "SELECT features FROM overlay WHERE id = $1",
+    await client.query<{ features: string }>(
+      "SELECT features::text AS features FROM overlay WHERE id = $1",
       [id],
     )
   ).rows[0]?.features ?? null;

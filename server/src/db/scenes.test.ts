@@ -162,6 +162,7 @@ describe("zones", () => {
         fileName: "districts.geojson",
         fileSha256: name.padEnd(64, "0"),
         nameField: "name",
+        count: 0,
         features: Buffer.from(JSON.stringify({ type: "FeatureCollection", features: [] })),
       }),
     );

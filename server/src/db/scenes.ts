@@ -1,4 +1,4 @@
-import type { SceneDetail, ZoneHead, ZoneLayer } from "@hindglance/contract/scenes";
+import type { SceneDetail, ZoneLayer } from "@hindglance/contract/scenes";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { Window } from "@hindglance/core/grid/grid";
 import type { SensorModel } from "@hindglance/core/radar/sensor";
@@ -6,7 +6,7 @@ import type { Histogram } from "@hindglance/core/raster/histogram";
 import type { Statistics } from "@hindglance/core/raster/statistics";
 import type { Client } from "./pool";
 
-export type { ZoneHead, ZoneLayer } from "@hindglance/contract/scenes";
+export type { ZoneLayer } from "@hindglance/contract/scenes";
 
 /**
  * What a scene's files said of it, and what became of them here; the page is sent all of it and
@@ -194,16 +194,21 @@ export const deleteScene = async (client: Client, id: string): Promise<boolean> 
 
 const ZONE = `
   id, study_id AS "studyId", name, file_name AS "fileName",
-  file_sha256 AS "fileSha256", name_field AS "nameField", created_at AS "createdAt"
+  file_sha256 AS "fileSha256", name_field AS "nameField", feature_count AS features,
+  created_at AS "createdAt"
 `;
-const WITH_FEATURES = `${ZONE}, features`;
+
+/** Zones with their polygons in longitude and latitude. */
+export interface Zones extends ZoneLayer {
+  polygons: { properties: Record<string, unknown>; geometry: object }[];
+}
 
 /** Zone layers of a study, the oldest first. */
 export const listZones = async (client: Client, study: string): Promise<ZoneLayer[]> =>
   (
     await client.query<ZoneLayer>(
       `
-        SELECT ${WITH_FEATURES}
+        SELECT ${ZONE}
         FROM zone_layer
         WHERE study_id = $1
         ORDER BY created_at
@@ -213,9 +218,19 @@ export const listZones = async (client: Client, study: string): Promise<ZoneLaye
   ).rows;
 
 /** A layer of zones, or null. */
-export const findZones = async (client: Client, id: string): Promise<ZoneLayer | null> =>
-  (await client.query<ZoneLayer>(`SELECT ${WITH_FEATURES} FROM zone_layer WHERE id = $1`, [id]))
-    .rows[0] ?? null;
+export const findZones = async (client: Client, id: string): Promise<Zones | null> =>
+  (
+    await client.query<Zones>(
+      `SELECT ${ZONE}, features -> 'features' AS polygons FROM zone_layer WHERE id = $1`,
+      [id],
+    )
+  ).rows[0] ?? null;
+
+/** The zones that a study counts in: those that came first; null without any. */
+export async function studyZones(client: Client, study: string): Promise<Zones | null> {
+  const [first] = await listZones(client, study);
+  return first ? findZones(client, first.id) : null;
+}
 
 /** Keeps a layer of zones; `features` is a collection of them as the text of its JSON. */
 export const createZones = async (
@@ -226,17 +241,19 @@ export const createZones = async (
     fileName: string;
     fileSha256: string;
     nameField: string;
+    count: number;
     features: Uint8Array;
   },
-): Promise<ZoneHead> =>
+): Promise<ZoneLayer> =>
   (
-    await client.query<ZoneHead>(
+    await client.query<ZoneLayer>(
       `
-        INSERT INTO zone_layer (study_id, name, file_name, file_sha256, name_field, features)
-        VALUES ($1, $2, $3, $4, $5, $6)
+        INSERT INTO zone_layer (study_id, name, file_name, file_sha256, name_field, feature_count,
+          features)
+        VALUES ($1, $2, $3, $4, $5, $6, $7)
         RETURNING ${ZONE}
       `,
-      [z.studyId, z.name, z.fileName, z.fileSha256, z.nameField, z.features],
+      [z.studyId, z.name, z.fileName, z.fileSha256, z.nameField, z.count, z.features],
     )
   ).rows[0]!;
 

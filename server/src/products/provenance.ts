@@ -2,7 +2,7 @@ import { createHash } from "node:crypto";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { positionDoubt } from "@hindglance/core/grid/doubt";
 import type { Provenance, SceneRecord } from "../db/changeMaps";
-import type { Scene, ZoneLayer } from "../db/scenes";
+import type { Scene, Zones } from "../db/scenes";
 import type { Comparison } from "./comparison";
 import { iso } from "./time";
 
@@ -26,8 +26,8 @@ export function sceneRecord(scene: Scene, band?: string): SceneRecord {
 }
 
 /** Names of the zones of a layer, by the property that holds them. */
-export const zoneNames = (zone: ZoneLayer | null): string[] =>
-  zone ? zone.features.features.map((feature) => String(feature.properties[zone.nameField])) : [];
+export const zoneNames = (zone: Zones | null): string[] =>
+  zone ? zone.polygons.map((feature) => String(feature.properties[zone.nameField])) : [];
 
 /** Corner, cells and system of a grid in one line. */
 function gridText({ grid }: ImageInfo): string {
@@ -45,7 +45,7 @@ function gridText({ grid }: ImageInfo): string {
 export function provenanceOf(
   compared: Comparison,
   map: { hash: string; info: ImageInfo },
-  zone: ZoneLayer | null,
+  zone: Zones | null,
   cover: Scene | null,
 ): Provenance {
   const { study, before, after, elevation, nodes, setup } = compared;

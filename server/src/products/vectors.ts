@@ -4,7 +4,7 @@ import { type Blob, deleteBlob, holdBlob, setBlobDetail } from "../db/blobs";
 import type { VectorsInspection } from "../db/inspection";
 import { createOverlay, listOverlays } from "../db/overlays";
 import type { Client, Lender } from "../db/pool";
-import { type ZoneHead, type ZoneLayer, createZones, findZonesByFile } from "../db/scenes";
+import { type ZoneLayer, type Zones, createZones, findZonesByFile } from "../db/scenes";
 import { addToLedger, touchStudy, updateStudy } from "../db/studies";
 import { AppError } from "../errors";
 import type { UsableFeatures, VectorReader, VectorUse } from "../vectors/tasks";
@@ -168,7 +168,7 @@ export async function zonesFrom(
   studyId: string,
   read: Used,
   said: SaidOfVectors & { nameField?: string },
-): Promise<ZoneHead> {
+): Promise<ZoneLayer> {
   const used = await stillThere(client, studyId, read);
   const { blob, detail, answers, found } = used;
   const nameField = nameFieldOf(used, said.nameField);
@@ -183,6 +183,7 @@ export async function zonesFrom(
     fileName: detail.name,
     fileSha256: blob.sha256!,
     nameField,
+    count: found.count,
     features: found.json,
   });
   await forget(client, used);
@@ -255,9 +256,8 @@ export async function overlayFrom(
  * Zones are laid over every map too, with their names beside them. @throws AppError 409 where they
  * are already
  */
-export async function overlayOfZones(client: Client, zones: ZoneLayer): Promise<Overlay> {
-  const { studyId, name, fileName, fileSha256, nameField } = zones;
-  const { features } = zones.features;
+export async function overlayOfZones(client: Client, zones: Zones): Promise<Overlay> {
+  const { studyId, name, fileName, fileSha256, nameField, polygons } = zones;
   const others = await listOverlays(client, studyId);
   if (others.some((one) => one.fileSha256 === fileSha256 && one.name === name)) {
     throw new AppError(409, "alreadyThere", `${name} lies over the maps already`);
@@ -266,9 +266,9 @@ export async function overlayOfZones(client: Client, zones: ZoneLayer): Promise<
     ...{ studyId, name, fileName, fileSha256 },
     color: null,
     labelField: nameField,
-    fields: [...new Set(features.flatMap(({ properties }) => Object.keys(properties)))],
-    count: features.length,
-    features: Buffer.from(JSON.stringify(zones.features)),
+    fields: [...new Set(polygons.flatMap(({ properties }) => Object.keys(properties)))],
+    count: polygons.length,
+    features: Buffer.from(JSON.stringify({ type: "FeatureCollection", features: polygons })),
   });
   await addToLedger(client, studyId, "Overlay added", { overlay: out.id, file: fileName });
   await touchStudy(client, studyId);

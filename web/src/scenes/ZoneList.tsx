@@ -28,7 +28,7 @@ export function ZoneList({ studyId }: { studyId: string }) {
       <span>
         <span className="font-medium">{zone.name}</span>{" "}
         <span className="text-label text-soft">
-          {zone.features.features.length} zones, named by “{zone.nameField}”
+          {zone.features} zones, named by “{zone.nameField}”
         </span>
       </span>
       <button
