@@ -480,17 +480,24 @@ WHERE detail ->> 'form' = 'zones';
     sql: `
 -- Nobody asks for a part of them, and the parsed form takes a gigabyte of memory to make of a large file.
 ALTER TABLE zone_layer
-ADD COLUMN feature_count integer;
-
-UPDATE zone_layer
-SET feature_count = jsonb_array_length(features -> 'features');
-
-ALTER TABLE zone_layer
-ALTER COLUMN feature_count SET NOT NULL,
 ALTER COLUMN features TYPE json USING features::json;
 
 ALTER TABLE overlay
 ALTER COLUMN features TYPE json USING features::json;
+`,
+  },
+  {
+    id: 13,
+    name: "number of zones",
+    sql: `
+ALTER TABLE zone_layer
+ADD COLUMN feature_count integer;
+
+UPDATE zone_layer
+SET feature_count = json_array_length(features -> 'features');
+
+ALTER TABLE zone_layer
+ALTER COLUMN feature_count SET NOT NULL;
 `,
   },
 ];

@@ -22,6 +22,10 @@ const LIMITS: VectorLimits = { milliseconds: 120_000, megabytes: 640 };
 /** The thread is let go soon, and its memory with it. */
 const IDLE_MS = 2000;
 
+/** The buffer of bytes that are all of it; none of bytes that share theirs with others. */
+const wholeBuffer = ({ buffer, byteLength }: Uint8Array): ArrayBuffer[] =>
+  buffer instanceof ArrayBuffer && buffer.byteLength === byteLength ? [buffer] : [];
+
 const tooMuch = (name: string, what: string): AppError =>
   new AppError(
     422,
@@ -68,7 +72,10 @@ export class VectorThread implements VectorReader {
     task: VectorWork[K]["task"],
   ): Promise<VectorWork[K]["result"]> {
     const signal = AbortSignal.timeout(this.limits.milliseconds);
-    const back = await this.pool.run({ kind, task }, { signal }).catch((error: unknown) => {
+    // Handed over, not copied: the bytes are not needed here any more.
+    const transferList = task.files.flatMap(({ bytes }) => wholeBuffer(bytes));
+    const sent = this.pool.run({ kind, task }, { signal, transferList });
+    const back = await sent.catch((error: unknown) => {
       if (signal.aborted) {
         throw tooMuch(task.name, "takes too long to be looked through");
       }
