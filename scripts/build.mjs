@@ -48,7 +48,7 @@ if (old.server !== now.server || !existsSync("dist/server/main.js")) {
       "server/main": "server/src/main.ts",
       "server/worker": "server/src/worker.ts",
       "server/previewThread": "server/src/preview/previewThread.ts",
-      "server/vectorThread": "server/src/vectors/vectorThread.ts",
+      "server/vectorProcess": "server/src/vectors/vectorProcess.ts",
       "world/main": "world/src/main.ts",
       "world/demo": "world/src/demo.ts",
       "world/archive": "world/src/archive/main.ts",

@@ -11,7 +11,7 @@ const here = dirname(fileURLToPath(import.meta.url));
 const config = settings();
 const running = await serve(config, {
   preview: join(here, "previewThread.js"),
-  vectors: join(here, "vectorThread.js"),
+  vectors: join(here, "vectorProcess.js"),
 }).catch((startError: NodeJS.ErrnoException) => {
   if (startError.code === "EADDRINUSE") {
     console.error(

@@ -9,7 +9,7 @@ import { migrate } from "./db/migrations";
 import { Database } from "./db/pool";
 import { isTransient } from "./db/transient";
 import { StoredSources } from "./eval/sources";
-import { VectorThread } from "./vectors/thread";
+import { VectorsApart } from "./vectors/readApart";
 import { PreviewPool } from "./preview/pool";
 import { Settling } from "./products/settle";
 import { Engine } from "./runs/engine";
@@ -52,7 +52,7 @@ function grumbler(log: Logger): (error: unknown) => void {
   };
 }
 
-/** Built threads of the server. */
+/** Built threads and processes of the server. */
 interface Scripts {
   preview: string;
   vectors: string;
@@ -69,7 +69,7 @@ export async function serve(config: Config, scripts: Scripts): Promise<Running> 
   await engine.recover();
   const submit: Engine["submit"] = (client, order) => engine.submit(client, order);
   const waits = new Waits(db);
-  const vectors = new VectorThread(scripts.vectors);
+  const vectors = new VectorsApart(scripts.vectors);
   const settling = new Settling({ db, vectors, submit, log });
   const previews = new PreviewPool(scripts.preview, config.databaseUrl, 2, 64 << 20);
   let hosts: string[] = [];

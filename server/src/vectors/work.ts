@@ -153,7 +153,7 @@ async function features({
 /** What does each kind of task with files of features. */
 export const PERFORMERS: VectorPerformers = { look, use, area, features };
 
-/** Reads files where it is asked, in workers and tests; the server has a thread for it. */
+/** Reads files where it is asked, in workers and tests; the server has a process for it. */
 export const readHere: VectorReader = {
   run: async (kind, prepare) => PERFORMERS[kind](await prepare()),
 };

@@ -1,9 +1,9 @@
 import { resolve } from "node:path";
 import { square } from "@hindglance/formats/testing/square";
 import type { Meant } from "./tasks";
-import { VectorThread, type VectorLimits } from "./thread";
+import { type VectorLimits, VectorsApart } from "./readApart";
 
-const SCRIPT = resolve("dist/server/vectorThread.js");
+const SCRIPT = resolve("dist/server/vectorProcess.js");
 
 const collection = (...rings: [number, number][][]): Uint8Array =>
   Buffer.from(
@@ -27,26 +27,26 @@ const spikes = (corners: number): [number, number][] => {
 };
 const named = (name: string, bytes: Uint8Array) => ({ name, files: [{ name, bytes }] });
 
-/** Works with a thread that is closed afterwards. */
-async function withThread(
+/** Works with a reader that is closed afterwards. */
+async function withReader(
   limits: Partial<VectorLimits>,
-  work: (thread: VectorThread) => Promise<void>,
+  work: (reader: VectorsApart) => Promise<void>,
 ): Promise<void> {
-  const thread = new VectorThread(SCRIPT, { milliseconds: 30_000, megabytes: 200, ...limits });
+  const reader = new VectorsApart(SCRIPT, { milliseconds: 30_000, megabytes: 200, ...limits });
   try {
-    await work(thread);
+    await work(reader);
   } finally {
-    await thread.close();
+    await reader.close();
   }
 }
-const read = (thread: VectorThread, name: string, bytes: Uint8Array) =>
-  thread.run("look", () => Promise.resolve(named(name, bytes)));
+const read = (reader: VectorsApart, name: string, bytes: Uint8Array) =>
+  reader.run("look", () => Promise.resolve(named(name, bytes)));
 
-test("files are read in a thread, one after another, and what is wrong is said in its words", () =>
-  withThread({}, async (thread) => {
+test("files are read apart, one after another, and what is wrong is said in its words", () =>
+  withReader({}, async (reader) => {
     const order: string[] = [];
     const turn = (name: string, bytes: Uint8Array) =>
-      thread
+      reader
         .run("look", () => {
           order.push(`${name} begins`);
           return Promise.resolve(named(name, bytes));
@@ -64,12 +64,12 @@ test("files are read in a thread, one after another, and what is wrong is said i
   }));
 
 test("what is kept comes back as the text of its JSON", () =>
-  withThread({}, async (thread) => {
+  withReader({}, async (reader) => {
     const meant: Meant = {
       ...named("a.json", collection(square(-21, -44, 1), square(-20, -44, 1))),
       ...{ as: "zones", layer: 0 },
     };
-    const { json, ...found } = await thread.run("use", () => Promise.resolve(meant));
+    const { json, ...found } = await reader.run("use", () => Promise.resolve(meant));
     expect(found).toEqual({ count: 2, fields: ["name"], mended: 0, area: null });
     expect(JSON.parse(Buffer.from(json).toString())).toMatchObject({
       features: [
@@ -80,26 +80,26 @@ test("what is kept comes back as the text of its JSON", () =>
         { properties: { name: "zone 1" } },
       ],
     });
-    const area = await thread.run("use", () => Promise.resolve({ ...meant, as: "area" as const }));
+    const area = await reader.run("use", () => Promise.resolve({ ...meant, as: "area" as const }));
     expect(area.area!.coordinates).toHaveLength(1);
   }));
 
 test("a file that takes too long is refused, and the next one is read", () =>
-  withThread({ milliseconds: 2000 }, async (thread) => {
+  withReader({ milliseconds: 2000 }, async (reader) => {
     const slow = collection(...Array.from({ length: 300 }, () => spikes(2000)));
-    await expect(read(thread, "spikes.json", slow)).rejects.toMatchObject({
+    await expect(read(reader, "spikes.json", slow)).rejects.toMatchObject({
       status: 422,
       message: "spikes.json takes too long to be looked through",
     });
-    expect(await read(thread, "a.json", collection(square(-21, -44, 1)))).toHaveLength(1);
+    expect(await read(reader, "a.json", collection(square(-21, -44, 1)))).toHaveLength(1);
   }));
 
 test("a file that takes too much memory is refused, and the next one is read", () =>
-  withThread({ megabytes: 24 }, async (thread) => {
+  withReader({ megabytes: 24 }, async (reader) => {
     const many = Array.from({ length: 40_000 }, (_v, k) => square(-21 + k / 1e4, -44, 1e-5));
-    await expect(read(thread, "many.json", collection(...many))).rejects.toMatchObject({
+    await expect(read(reader, "many.json", collection(...many))).rejects.toMatchObject({
       status: 422,
       message: "many.json takes more memory than there is for it",
     });
-    expect(await read(thread, "a.json", collection(square(-21, -44, 1)))).toHaveLength(1);
+    expect(await read(reader, "a.json", collection(square(-21, -44, 1)))).toHaveLength(1);
   }));
