@@ -44,7 +44,8 @@ export async function decoderOf(dir: Directory, cells: Cells, blocks: Blocks): P
   }
   if (compression === COMPRESSION.deflate || compression === COMPRESSION.oldDeflate) {
     const maxOutputLength = Math.max(blocks.rowBytes * blocks.height + 1024, 1 << 16);
-    return (bytes) => inflateAsync(bytes, { maxOutputLength });
+    // In one chunk: several would be copied together.
+    return (bytes) => inflateAsync(bytes, { maxOutputLength, chunkSize: maxOutputLength });
   }
   const parameters = {
     tileWidth: blocks.width,

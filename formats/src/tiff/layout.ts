@@ -4,7 +4,8 @@ import { type Directory, numberOf, numbersOf } from "./directory";
 
 const MAX_SIDE = 400_000;
 const MAX_BANDS = 1000;
-const MAX_BLOCK_CELLS = 1 << 27;
+/** Bytes that one block may take while it is taken apart. */
+const MAX_BLOCK_BYTES = 800e6;
 /** Cells from which on a file that holds hardly any bytes of them is not believed. */
 const MANY_CELLS = 4e6;
 /** How many times its stored bytes an image may have at most. */
@@ -177,7 +178,9 @@ export async function blocksOf(dir: Directory, cells: Cells, source: ByteSource)
   const { width, height } = await blockSize(dir, isTiled, cells);
   const interleaved = cells.isPlanar ? 1 : cells.samples;
   const byRows = cells.compression === 1 && !isTiled;
-  if (!byRows && width * height * interleaved > MAX_BLOCK_CELLS) {
+  // As it is stored, unpacked, and as numbers.
+  const bytesOfCell = interleaved * ((2 * cells.bits) / 8 + Float64Array.BYTES_PER_ELEMENT);
+  if (!byRows && width * height * bytesOfCell > MAX_BLOCK_BYTES) {
     throw new FormatError(
       "absurdSize",
       `The image is compressed in one piece of ${width} by ${height} cells, too large to take apart`,

@@ -389,6 +389,18 @@ describe("refusals", () => {
     }
     await expect(open(b)).rejects.toThrow(/cannot be right/);
   });
+  test("a piece that would take too much memory", async () => {
+    const b = buildTiff({ width: 4, height: 4, value: real, compression: 8, extra: place });
+    const view = new DataView(b.buffer);
+    const entries = Array.from({ length: view.getUint16(8, true) }, (_v, k) => 10 + 12 * k);
+    const ofSize = entries.filter((at) => [256, 257, 278].includes(view.getUint16(at, true)));
+    expect(ofSize).toHaveLength(3);
+    // 16 bytes a cell: as it is stored, unpacked, and as a number.
+    ofSize.forEach((entry) => view.setUint32(entry + 8, 7072, true));
+    await expect(open(b)).rejects.toThrow(/compressed in one piece of 7072 by 7072 cells/);
+    ofSize.forEach((entry) => view.setUint32(entry + 8, 7071, true));
+    await expect(open(b)).rejects.not.toThrow(/in one piece/);
+  });
   test("an unknown compression, and damage inside a block", async () => {
     const b = buildTiff({ width: 4, height: 4, value: real });
     const view = new DataView(b.buffer);
