@@ -190,6 +190,11 @@ export default tseslint.config(
     rules: forbid("web", "world"),
   },
   { files: ["server/src/products/**/*.ts"], ignores: TESTS, rules: within("api", "runs") },
+  {
+    files: ["server/src/vectors/**/*.ts"],
+    ignores: TESTS,
+    rules: within("api", "runs", "db", "preview"),
+  },
   { files: ["server/src/runs/**/*.ts"], ignores: TESTS, rules: within("api") },
   {
     files: ["server/src/db/**/*.ts"],
