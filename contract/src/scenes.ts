@@ -1,3 +1,4 @@
+import type { Geometry } from "@hindglance/core/vector/features";
 import type { GroundPoint } from "@hindglance/core/align/groundPoint";
 import type { ImageInfo, VerticalDatum } from "@hindglance/core/graph/image";
 import type { Histogram } from "@hindglance/core/raster/histogram";
@@ -153,7 +154,7 @@ const color = yup.string().matches(/^#[0-9a-f]{6}$/i, "A colour is # and six hex
 /** Features of an overlay as GeoJSON, lon/lat. */
 export interface OverlayFeatures {
   type: "FeatureCollection";
-  features: { type: "Feature"; properties: Record<string, unknown>; geometry: object }[];
+  features: { type: "Feature"; properties: Record<string, unknown>; geometry: Geometry }[];
 }
 const overlay = shape({
   id: uuid,

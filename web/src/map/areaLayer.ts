@@ -1,23 +1,18 @@
 import Feature from "ol/Feature";
-import GeoJSON from "ol/format/GeoJSON";
 import { fromExtent } from "ol/geom/Polygon";
 import VectorLayer from "ol/layer/Vector";
 import VectorSource from "ol/source/Vector";
 import { Stroke, Style } from "ol/style";
-import type { Crs } from "@hindglance/core/geodesy/crs";
-import { projectionOf } from "./projection";
+import type { Geometry } from "@hindglance/core/vector/features";
+import { type Ground, featuresOn } from "./ground";
 
 /**
- * Outline of the study area (or other lon/lat geometries) over imagery: a light line on a dark one,
+ * Outline of the study area, or another geometry in longitude and latitude, over imagery: a light line on a dark one,
  * seen on any ground.
  */
-export function outlineLayer(geometries: object[], crs: Crs, dashed = true): VectorLayer {
-  const format = new GeoJSON({ dataProjection: "EPSG:4326", featureProjection: projectionOf(crs) });
-  const features = geometries.map(
-    (geometry) => new Feature(format.readGeometry(geometry) ?? undefined),
-  );
-  return rimLayer(features, dashed);
-}
+export const outlineLayer = (geometry: Geometry, ground: Ground): VectorLayer =>
+  rimLayer(featuresOn(ground, [{ properties: {}, geometry }]), true);
+
 const rimLayer = (features: Feature[], dashed: boolean): VectorLayer =>
   new VectorLayer({
     source: new VectorSource({ features }),

@@ -1,5 +1,4 @@
 import type OlFeature from "ol/Feature";
-import GeoJSON from "ol/format/GeoJSON";
 import type { Geometry } from "ol/geom";
 import VectorLayer from "ol/layer/Vector";
 import VectorSource from "ol/source/Vector";
@@ -9,8 +8,7 @@ import Stroke from "ol/style/Stroke";
 import Style, { type StyleFunction } from "ol/style/Style";
 import Text from "ol/style/Text";
 import type { OverlayFeatures } from "@hindglance/contract/scenes";
-import type { Crs } from "@hindglance/core/geodesy/crs";
-import { projectionOf } from "./projection";
+import { type Ground, featuresOn } from "./ground";
 
 /** How an overlay is drawn. */
 export interface OverlayLook {
@@ -52,12 +50,10 @@ function styleOf({ color, labelField }: OverlayLook): StyleFunction {
 export function overlayLayer(
   content: OverlayFeatures,
   look: OverlayLook,
-  crs: Crs,
+  ground: Ground,
 ): VectorLayer<VectorSource<OlFeature<Geometry>>> {
-  const format = new GeoJSON({ dataProjection: "EPSG:4326", featureProjection: projectionOf(crs) });
-  const features: OlFeature<Geometry>[] = format.readFeatures(content);
   return new VectorLayer({
-    source: new VectorSource({ features }),
+    source: new VectorSource({ features: featuresOn(ground, content.features) }),
     style: styleOf(look),
     // Labels give way to each other.
     declutter: true,

@@ -37,8 +37,7 @@ function useStepLayers({ study, input, output, levels, look, preview }: Sides) {
   const result = useSideLayer(output, pictures.output);
   const haze = useSideLayer(levels ?? output, levels ? LEVELS_PICTURE : pictures.output);
   const above = levels ? haze : result;
-  const { crs } = output.info.grid;
-  const outline = useOutline(study, crs);
+  const outline = useOutline(study, output.info);
   const rim = useMemo(() => (preview ? [boxLayer(preview)] : []), [preview]);
   const layers = useMemo(
     () => [below.layer, above.layer, ...outline, ...rim],

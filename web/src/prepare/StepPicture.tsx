@@ -103,7 +103,7 @@ function Single({
   const inFrame = isSensorFrame(grid.crs);
   const [at, setAt] = useState<[number, number] | null>(null);
   const [view] = useState(() => viewOf(grid, null, inFrame ? null : study.studyArea));
-  const outline = useOutline(study, grid.crs);
+  const outline = useOutline(study, node.info);
   const layers = useMemo(() => [layer, ...outline], [layer, outline]);
   return (
     <MapPane

@@ -1,8 +1,8 @@
 /** @jest-environment jsdom */
 import { fireEvent, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { LONLAT, utm } from "@hindglance/core/geodesy/crs";
-import type { Overlay } from "@hindglance/contract/scenes";
+import { type Crs, LONLAT, utm } from "@hindglance/core/geodesy/crs";
+import type { Overlay, OverlayFeatures } from "@hindglance/contract/scenes";
 import { pictureFrame } from "@hindglance/core/grid/frames";
 import { overlayLayer } from "../map/overlayLayer";
 import { useOutline } from "../map/useOutline";
@@ -25,7 +25,7 @@ const overlay = (more: Partial<Overlay> = {}): Overlay => ({
   createdAt: "2025-05-14T00:00:00Z",
   ...more,
 });
-const FEATURES = {
+const FEATURES: OverlayFeatures = {
   type: "FeatureCollection" as const,
   features: [
     {
@@ -102,7 +102,7 @@ test("zones are laid over every map at a click", async () => {
 });
 
 describe("what lies over a map", () => {
-  const Count = ({ crs }: { crs: Parameters<typeof useOutline>[1] }) => {
+  const Count = ({ crs }: { crs: Crs }) => {
     const area = {
       type: "MultiPolygon" as const,
       coordinates: [
@@ -116,7 +116,7 @@ describe("what lies over a map", () => {
         ],
       ] as [number, number][][][],
     };
-    const layers = useOutline(aStudy({ id: "s1", studyArea: area }), crs);
+    const layers = useOutline(aStudy({ id: "s1", studyArea: area }), { grid: { crs } });
     return <output>{layers.length}</output>;
   };
   const serve = (...overlays: Overlay[]) =>
@@ -127,7 +127,7 @@ describe("what lies over a map", () => {
     renderPart(<Count crs={LONLAT} />);
     await waitFor(() => expect(screen.getByRole("status").textContent).toBe("3"));
   });
-  test("is nothing where the map is in a sensor's lines, or its system is not known", async () => {
+  test("is nothing over a picture without position", async () => {
     const asked = serve(overlay());
     renderPart(<Count crs={pictureFrame("p")} />);
     await waitFor(() => expect(asked.some(({ path }) => path.endsWith("/features"))).toBe(true));
@@ -140,7 +140,14 @@ describe("what lies over a map", () => {
   });
   test("lies where the map's system has it, with the label that is asked for", () => {
     const crs = utm(27, true);
-    const layer = overlayLayer(FEATURES, { color: "#e8c25a", labelField: "ref" }, crs);
+    const layer = overlayLayer(
+      FEATURES,
+      { color: "#e8c25a", labelField: "ref" },
+      {
+        crs,
+        onto: null,
+      },
+    );
     const [line, point] = layer.getSource()!.getFeatures();
     // The middle of zone 27 is 21° west: easting 500 km there.
     expect(line!.getGeometry()!.getExtent()[0]).toBeCloseTo(500_000, 3);

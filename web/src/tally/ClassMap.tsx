@@ -93,7 +93,7 @@ export function ClassMap({ map, study, only, extra = NOTHING, onMap, onClick }: 
   }).data;
   const picture = usePictureLayer(map, study.id);
   const classes = useClassLayer(node, only);
-  const outline = useOutline(study, node?.info.grid.crs ?? null);
+  const outline = useOutline(study, node?.info ?? null);
   const view = useMemo(
     () => (node ? viewOf(node.info.grid, null, study.studyArea) : null),
     [node, study.studyArea],

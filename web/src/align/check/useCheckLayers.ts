@@ -107,7 +107,7 @@ export function useCheckLayers({ study, nodes, place, edges, arrows }: Parts): {
   const dates = useDates(nodes);
   const rims = useEdges(nodes, edges);
   const pointing = useArrows(place);
-  const outline = useOutline(study, nodes.reference.info.grid.crs);
+  const outline = useOutline(study, nodes.reference.info);
   useEffect(() => {
     dates.reference.setVisible(glancing || view === "curtain");
     dates.date.setVisible(!glancing && view !== "blend");

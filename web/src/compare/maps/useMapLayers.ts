@@ -71,8 +71,8 @@ export function useMapLayers({ study, nodes, setup, looks, twoDates, groups, ...
   const rules = useRuleLayer(nodes, setup);
   const classes = useClassLayer(nodes);
   const grouped = useGroupLayer(nodes, groups?.hidden ?? null);
-  const outline = useOutline(study, nodes.before.info.grid.crs);
-  const outlineAlone = useOutline(study, nodes.before.info.grid.crs);
+  const outline = useOutline(study, nodes.before.info);
+  const outlineAlone = useOutline(study, nodes.before.info);
   const drawn = useDrawn(map, classes, classesReady);
 
   const view = useUi((state) => state.view);

@@ -6,7 +6,7 @@ import { pinRoutes } from "@hindglance/contract/pins";
 import { call } from "../../api/call";
 import { sayError } from "../../api/client";
 import type { AreaGeometry, NodeView, Scene, Study } from "../../api/types";
-import { dayYear } from "../../lib/format";
+import { dayYear, number } from "../../lib/format";
 import { displayed } from "../../map/displayed";
 import { RampLegend } from "../../map/Legend";
 import { MapPane } from "../../map/MapPane";
@@ -14,6 +14,7 @@ import { viewOf } from "../../map/mapView";
 import { cellsOf } from "../../map/nodeCells";
 import { projectionOf } from "../../map/projection";
 import { useDraw } from "../../map/useDraw";
+import { useOutlineHeight } from "../../map/useOutline";
 import type { Place } from "../../pins/values";
 import { useUi } from "../../state/ui";
 import { type Display, rampOf, stretchOf } from "../display";
@@ -84,7 +85,7 @@ export function ScenePicture({ scene, node, display, study, drawing, marks, ...o
         {scene.acquiredAt ? dayYear(scene.acquiredAt) : ""}
       </div>
       <Legend scene={scene} node={node} display={display} stretch={stretches[0]!} />
-      {isFrame && <FrameNote scene={scene} />}
+      {isFrame && <FrameNote scene={scene} study={study} />}
       {at && <SceneReadOut scene={scene} node={node} cells={cells} at={at} />}
     </MapPane>
   );
@@ -116,13 +117,17 @@ function Legend({ scene, node, display, stretch }: LegendProps) {
 }
 
 /** Says how a picture lies that is not on the map. */
-function FrameNote({ scene }: { scene: Scene }) {
+function FrameNote({ scene, study }: Pick<Props, "scene" | "study">) {
+  const height = useOutlineHeight(study);
   const upwards = scene.detail.pass === "ascending" ? "south is up" : "east is left";
   return (
     <div className="pointer-events-none absolute right-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]">
       {scene.info!.sensor
         ? `sensor geometry, may be mirrored · ${upwards}`
         : "no position yet · columns and rows"}
+      {scene.info!.sensor && height !== null && (
+        <span className="block text-right">outlines drawn at {number(height, 0)} m</span>
+      )}
     </div>
   );
 }

@@ -95,7 +95,7 @@ export function useSceneLayers(parts: Parts): BaseLayer[] {
     () => (isClasses ? classLayer(source, classes, 1) : valuesLayer(source, look)),
     [source, isClasses, classes, look],
   );
-  const outline = useOutline(study, node.info.grid.crs);
+  const outline = useOutline(study, node.info);
   const { sensor } = scene.info!;
   const { grid } = node.info;
   const pins = useMemo(() => {

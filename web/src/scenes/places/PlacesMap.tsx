@@ -54,7 +54,7 @@ export function PlacesMap({ study, scenes, picked, found, pointed, drawing, mark
     [study.studyArea],
   );
   const { compare } = study;
-  const overlays = useOverlayLayers(study.id, MERCATOR);
+  const overlays = useOverlayLayers(study, { grid: { crs: MERCATOR } });
   const layers = usePlacesLayers({
     ...{ compare, scenes, picked, found, pointed, area, marks, overlays },
   });

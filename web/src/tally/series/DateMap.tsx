@@ -29,7 +29,7 @@ export function DateMap({ study, date, op, value, colour }: Props) {
   const ramp = rampFor(node.info.bands[0]!);
   const stretch = useSame(stretchesOf(useFields(node.hash, null, FIRST_BAND))?.[0] ?? null);
   const grid = useSame(node.info.grid);
-  const outline = useOutline(study, grid.crs);
+  const outline = useOutline(study, { grid });
   const view = useMemo(() => viewOf(grid, null, study.studyArea), [grid, study.studyArea]);
   const picture = useMemo(() => {
     if (!stretch) {
