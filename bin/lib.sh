@@ -126,3 +126,12 @@ pg_stop() {
   pg_ctl -m fast -w -t 30 stop >/dev/null 2>&1
   return 0
 }
+
+# Stops the database once this process is gone, however that ended: killed, it can do so itself no more.
+pg_guard() {
+  setsid -f bash -c '. "$1"; PG_FOLDER=$2; PG_BIN=$3
+    while kill -0 "$4" 2>/dev/null; do sleep 2; done
+    # The server sees it too, and ends first.
+    sleep 4
+    exec 9>>"$PG_FOLDER/in-use" && pg_stop' guard "$PWD/bin/lib.sh" "$PG_FOLDER" "$PG_BIN" "$$" 8>&- 9>&- </dev/null >/dev/null 2>&1
+}
