@@ -33,12 +33,30 @@ const withoutBig = (_key: string, value: unknown): unknown => {
   return Number.isSafeInteger(Number(value)) ? Number(value) : String(value);
 };
 
+/** Bytes before the header: what the file begins with, and how long the header is. */
+const BEFORE = 12;
+
+/** @throws FormatError where the header reaches past the end: reading on from there would never end */
+function requireHeader({ name, bytes }: VectorFile): void {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const length = bytes.length < BEFORE ? 0 : view.getUint32(BEFORE - 4, true);
+  if (length === 0 || BEFORE + length > bytes.length) {
+    throw new FormatError(
+      "truncated",
+      `${name} is cut off or damaged: its header is not whole`,
+      "Fetch or copy the file again.",
+    );
+  }
+}
+
 /**
  * Features of a FlatGeobuf file with the system that its header names.
  *
  * @throws FormatError where it is damaged or cut off
  */
-export async function readFlatGeobuf({ name, bytes }: VectorFile): Promise<VectorLayer> {
+export async function readFlatGeobuf(file: VectorFile): Promise<VectorLayer> {
+  const { name, bytes } = file;
+  requireHeader(file);
   const features: Feature[] = [];
   const header: { crs: Said | null; count: number } = { crs: null, count: 0 };
   try {

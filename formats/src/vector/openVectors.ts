@@ -48,6 +48,13 @@ async function openOne(file: VectorFile): Promise<VectorLayer[]> {
     case "fgb":
       throw new FormatError("damaged", `${name} does not begin like a file of its kind`);
     default:
+      if (!looksLikeVectors(name)) {
+        throw new FormatError(
+          "unsupported",
+          `${name} is no file of features`,
+          "GeoJSON, Shapefile, KML, GeoPackage, FlatGeobuf or CSV is needed.",
+        );
+      }
       return [readShapefile([file])];
   }
 }

@@ -350,7 +350,14 @@ describe("FlatGeobuf", () => {
     await expect(open("a.fgb", whole.subarray(0, whole.length - 40))).rejects.toMatchObject({
       name: "FormatError",
     });
+    for (const short of [whole.subarray(0, 9), whole.subarray(0, 40)]) {
+      await expect(open("a.fgb", short)).rejects.toThrow(/its header is not whole/);
+    }
   });
+});
+
+test("a file of another kind is no file of features", async () => {
+  await expect(open("a.tif", "II*")).rejects.toThrow("a.tif is no file of features");
 });
 
 test("names tell what may hold features", () => {

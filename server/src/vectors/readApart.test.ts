@@ -32,7 +32,10 @@ async function withReader(
   limits: Partial<VectorLimits>,
   work: (reader: VectorsApart) => Promise<void>,
 ): Promise<void> {
-  const reader = new VectorsApart(SCRIPT, { milliseconds: 30_000, megabytes: 200, ...limits });
+  const reader = new VectorsApart(SCRIPT, {
+    ...{ milliseconds: 30_000, perMegabyte: 0, megabytes: 200 },
+    ...limits,
+  });
   try {
     await work(reader);
   } finally {

@@ -18,11 +18,13 @@ export interface Back {
 /** What a file of features may take to be read. */
 export interface VectorLimits {
   milliseconds: number;
+  /** More of them for each megabyte of its bytes. */
+  perMegabyte: number;
   /** Of memory that its features and what is made of them take. */
   megabytes: number;
 }
 
-const LIMITS: VectorLimits = { milliseconds: 120_000, megabytes: 700 };
+const LIMITS: VectorLimits = { milliseconds: 15_000, perMegabyte: 2500, megabytes: 700 };
 /** The process is let go soon, and its memory with it. */
 const IDLE_MS = 5000;
 
@@ -94,12 +96,17 @@ export class VectorsApart implements VectorReader {
 
   /** What the process answers. @throws AppError where it takes too long, or ends */
   private async answer(child: ChildProcess, sent: SentTask): Promise<Back> {
-    const { name } = sent.task;
+    const { name, files } = sent.task;
+    const bytes = files.reduce((sum, file) => sum + file.bytes.length, 0);
+    const { milliseconds, perMegabyte } = this.limits;
     const { promise, resolve, reject } = withResolvers<Back>();
-    const timer = setTimeout(() => {
-      reject(tooMuch(name, "takes too long to be looked through"));
-      this.end(child);
-    }, this.limits.milliseconds);
+    const timer = setTimeout(
+      () => {
+        reject(tooMuch(name, "takes too long to be looked through"));
+        this.end(child);
+      },
+      milliseconds + (perMegabyte * bytes) / 1e6,
+    );
     const ended = () => reject(tooMuch(name, "takes more memory than there is for it"));
     child.once("message", resolve);
     child.once("exit", ended);
