@@ -18,6 +18,11 @@ export interface Feature {
   geometry: Geometry | null;
 }
 
+/** Names of the properties that any of some features has, each once. */
+export const propertiesOf = (features: readonly Pick<Feature, "properties">[]): string[] => [
+  ...new Set(features.flatMap(({ properties }) => Object.keys(properties))),
+];
+
 /** What a geometry is: places, lines or areas. */
 export type Shape = "point" | "line" | "polygon";
 

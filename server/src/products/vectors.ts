@@ -1,5 +1,6 @@
 import type { FoundLayer } from "@hindglance/contract/upload";
 import type { Overlay } from "@hindglance/contract/scenes";
+import { propertiesOf } from "@hindglance/core/vector/features";
 import { type Blob, deleteBlob, holdBlob, setBlobDetail } from "../db/blobs";
 import type { VectorsInspection } from "../db/inspection";
 import { createOverlay, listOverlays } from "../db/overlays";
@@ -266,7 +267,7 @@ export async function overlayOfZones(client: Client, zones: Zones): Promise<Over
     ...{ studyId, name, fileName, fileSha256 },
     color: null,
     labelField: nameField,
-    fields: [...new Set(polygons.flatMap(({ properties }) => Object.keys(properties)))],
+    fields: propertiesOf(polygons),
     count: polygons.length,
     features: Buffer.from(JSON.stringify({ type: "FeatureCollection", features: polygons })),
   });

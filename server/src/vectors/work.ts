@@ -2,7 +2,7 @@ import type { OverlayFeatures } from "@hindglance/contract/scenes";
 import type { AreaGeometry } from "@hindglance/contract/studies";
 import type { FoundLayer } from "@hindglance/contract/upload";
 import { isRepairable } from "@hindglance/core/vector/check";
-import { type Feature, polygonsOf } from "@hindglance/core/vector/features";
+import { type Feature, polygonsOf, propertiesOf } from "@hindglance/core/vector/features";
 import { repaired } from "@hindglance/core/vector/repair";
 import { openArchive } from "@hindglance/formats/archive";
 import { FormatError } from "@hindglance/formats/errors";
@@ -98,7 +98,7 @@ async function use(meant: Meant): Promise<UsableFeatures> {
   return {
     json: as === "area" ? new Uint8Array(0) : jsonOf(features),
     count: features.length,
-    fields: [...new Set(features.flatMap(({ properties }) => Object.keys(properties)))],
+    fields: propertiesOf(features),
     mended,
     area: as === "area" ? areaOfFeatures(features) : null,
   };
