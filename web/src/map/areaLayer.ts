@@ -7,8 +7,8 @@ import type { Geometry } from "@hindglance/core/vector/features";
 import { type Ground, featuresOn } from "./ground";
 
 /**
- * Outline of the study area, or another geometry in longitude and latitude, over imagery: a light line on a dark one,
- * seen on any ground.
+ * Outline of the study area, or another geometry in longitude and latitude, over imagery: a light
+ * line on a dark one, seen on any ground.
  */
 export const outlineLayer = (geometry: Geometry, ground: Ground): VectorLayer =>
   rimLayer(featuresOn(ground, [{ properties: {}, geometry }]), true);

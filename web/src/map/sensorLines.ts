@@ -1,13 +1,19 @@
 import type { Crs, PointTransform } from "@hindglance/core/geodesy/crs";
 import { toEcef } from "@hindglance/core/geodesy/ecef";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
-import { RangeDoppler, type SensorModel } from "@hindglance/core/radar/sensor";
+import { RangeDoppler, type SensorModel, type SensorPosition } from "@hindglance/core/radar/sensor";
 
 /** An image as far as it tells where places lie on its map. */
 export interface Placing {
   grid: { crs: Crs };
   sensor?: SensorModel;
 }
+
+/** Where a line and a sample lie on the map: whole numbers are centres of cells, lines run downwards. */
+export const placeOfLine = ({
+  sample,
+  line,
+}: Pick<SensorPosition, "sample" | "line">): [number, number] => [sample + 0.5, -(line + 0.5)];
 
 /** How far around the middle of an image places are looked for, in its longer sides. */
 const REACH = 2;
@@ -34,8 +40,7 @@ export function ontoLines({ sensor }: Placing, height: number): PointTransform {
     if (Math.hypot(x - middle[0], y - middle[1], z - middle[2]) > reach) {
       return [NaN, NaN];
     }
-    const { sample, line } = geometry.locateGeodetic(lon, lat, height);
-    return [sample + 0.5, -(line + 0.5)];
+    return placeOfLine(geometry.locateGeodetic(lon, lat, height));
   };
 }
 

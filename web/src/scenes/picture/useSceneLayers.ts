@@ -11,6 +11,7 @@ import { useSame } from "../../lib/useSame";
 import { type Stretch, breaksLayer, classLayer, rampLayer, rgbLayer } from "../../map/layers";
 import { type Mark, pinLayer } from "../../map/pinLayer";
 import { type Breaks, type Ramp, breakColours } from "../../map/ramps";
+import { placeOfLine } from "../../map/sensorLines";
 import { tilesOf } from "../../map/tiles";
 import { useOutline } from "../../map/useOutline";
 import type { Place } from "../../pins/values";
@@ -61,10 +62,7 @@ function markPlaces(sensor: SensorModel | undefined, grid: Grid): (mark: PlaceMa
     return () => [NaN, NaN];
   }
   const geometry = new RangeDoppler(sensor);
-  return ({ place, height }) => {
-    const { sample, line } = geometry.locateGeodetic(...place, height);
-    return [sample + 0.5, -(line + 0.5)];
-  };
+  return ({ place, height }) => placeOfLine(geometry.locateGeodetic(...place, height));
 }
 
 interface Parts {
