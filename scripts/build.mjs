@@ -57,6 +57,7 @@ if (old.server !== now.server || !existsSync("dist/server/main.js")) {
       "world/chainFacts": "world/src/chainFacts.ts",
       "world/opticalFacts": "world/src/opticalFacts.ts",
       "world/changeFacts": "world/src/changeFacts.ts",
+      "world/pairFacts": "world/src/pairFacts.ts",
     },
     outdir: "dist",
     bundle: true,

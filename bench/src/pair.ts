@@ -1,7 +1,8 @@
 import { readdirSync, statSync } from "node:fs";
 import { join } from "node:path";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
-import { emptySetup, initialRules, type PairHistograms } from "@hindglance/core/change/defaults";
+import { emptySetup } from "@hindglance/core/change/defaults";
+import { type FirstMap, withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import { type Bench, bytes, call, ended, megabytes, memoryMB, upload } from "./server";
 
 interface Pair {
@@ -57,14 +58,13 @@ async function suggestedSetup({ base, study, line }: Bench, pair: Pair): Promise
     speckle: { filter: "refinedLee", windowCells: 7, looks: 4.4 },
   };
   const from = performance.now();
-  const pairHistograms = await call<PairHistograms>(
-    base,
-    "POST",
-    `/studies/${study}/compare/histograms`,
-    { ...pair, setup },
-  );
+  await call(base, "POST", `/studies/${study}/compare/histograms`, { ...pair, setup });
   line("histograms of before, after and measure, and suggestions", from);
-  return { ...setup, rules: initialRules(pairHistograms) };
+  const asked = performance.now();
+  const path = `/studies/${study}/compare/first-map`;
+  const first = await call<FirstMap>(base, "POST", path, { ...pair, setup });
+  line("first map, with what it rests on", asked);
+  return withFirstMap(setup, first);
 }
 
 /**

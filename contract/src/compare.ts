@@ -4,6 +4,7 @@ import type { NodeSpec } from "@hindglance/core/graph/node";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { Grid } from "@hindglance/core/grid/grid";
 import type { Histogram } from "@hindglance/core/raster/histogram";
+import type { FirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import { speckleSchema } from "@hindglance/core/change/speckle";
 import * as yup from "yup";
@@ -47,10 +48,13 @@ const side = shape({
 export type Side = Of<typeof side>;
 
 const threshold = yup.mixed<{ value: number; found: number; tiles: number }>().nullable().defined();
+const twoHalves = ofCore<[Histogram, Histogram]>();
 const histograms = shape({
   before: ofCore<Histogram>(),
   after: ofCore<Histogram>(),
   measure: ofCore<Histogram>(),
+  /** The same of two halves of the cells, like the squares of a chessboard. */
+  halves: shape({ before: twoHalves, after: twoHalves, measure: twoHalves }),
   /** Thresholds that tiles with two heaps have in common. */
   tiles: shape({ before: threshold, after: threshold, measure: threshold }),
   cells: whole,
@@ -107,6 +111,13 @@ export const compareRoutes = {
     path: "/studies/:id/compare/histograms",
     body: pairSchema,
     answer: histograms,
+  }),
+  /** Classes and limits to begin with, and what of the pair they rest on. */
+  firstMap: route({
+    method: "POST",
+    path: "/studies/:id/compare/first-map",
+    body: pairSchema,
+    answer: ofCore<FirstMap>(),
   }),
   groups: route({
     method: "POST",

@@ -5,13 +5,14 @@ import type { RadarChain } from "@hindglance/core/chain/radar/steps";
 import { floodChain, sceneNodes } from "@hindglance/core/chain/radarChain";
 import { buildChange } from "@hindglance/core/change/build";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
-import { emptySetup, initialRules } from "@hindglance/core/change/defaults";
+import { emptySetup } from "@hindglance/core/change/defaults";
+import { withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
+import { firstMapAsk, firstMapOf } from "@hindglance/core/change/firstMap/sampling";
 import { Evaluator, type SourceReader } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
 import { blockWindows, northUp } from "@hindglance/core/grid/grid";
 import { CLASS_NODATA, type Cells, realCells, labelCells } from "@hindglance/core/raster/block";
-import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
 import type { ProductLuts } from "@hindglance/core/radar/luts";
 
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
@@ -346,12 +347,6 @@ function limitsOf(limits: ChangeSetup["limits"], which: WhichLimits): ChangeSetu
 
 const dayOf = (pass: RadarPass): string => pass.time.slice(0, 10).replace(/-/g, "");
 
-function histogramOf(cells: Cells, from: number, to: number) {
-  const histogram = emptyHistogram(from, to, 500);
-  addToHistogram(histogram, cells);
-  return histogram;
-}
-
 async function flood(
   name: string,
   which: "flat" | "beta",
@@ -374,15 +369,10 @@ async function flood(
     elevation: { id: "z", info: elevation },
     studyArea: area,
   };
-  const gated = await whole(buildChange(inputs, bare).gated);
-  const setup: ChangeSetup = {
-    ...bare,
-    rules: initialRules({
-      before: histogramOf(gated[0]!, -40, 10),
-      after: histogramOf(gated[1]!, -40, 10),
-      measure: histogramOf(gated[2]!, -25, 25),
-    }),
-  };
+  const setup = withFirstMap(
+    bare,
+    await firstMapOf(new Evaluator({ sources }), firstMapAsk(inputs, bare)),
+  );
   const classes = labelCells((await whole(buildChange(inputs, setup).classes))[0]!);
   const counted = (i: number) => classes[i] !== CLASS_NODATA;
   const water = score(

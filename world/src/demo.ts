@@ -2,12 +2,8 @@ import { randomUUID } from "node:crypto";
 import { existsSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import type { ImageInfo } from "@hindglance/core/graph/image";
-import {
-  emptySetup,
-  emptyValueSetup,
-  initialRules,
-  type PairHistograms,
-} from "@hindglance/core/change/defaults";
+import { type FirstMap, withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
+import { emptySetup, emptyValueSetup } from "@hindglance/core/change/defaults";
 import { FILES } from "./names";
 import { orbitFile, productFile } from "./products";
 import { PASSES } from "./mission";
@@ -292,16 +288,12 @@ if (wasHalf || (await call<unknown[]>("GET", "/studies")).length === 0) {
     (await call<{ id: string; looks: number[] }[]>("GET", `/studies/${study.id}/scenes`)).find(
       (s) => s.id === before,
     )!.looks[0] ?? null;
-  let setup = emptySetup({ looks, hasStudyArea: true, hasElevation: true });
-  setup = {
-    ...setup,
-    rules: initialRules(
-      await call<PairHistograms>("POST", `/studies/${study.id}/compare/histograms`, {
-        ...pair,
-        setup,
-      }),
-    ),
-  };
+  const start = emptySetup({ looks, hasStudyArea: true, hasElevation: true });
+  const first = await call<FirstMap>("POST", `/studies/${study.id}/compare/first-map`, {
+    ...pair,
+    setup: start,
+  });
+  const setup = withFirstMap(start, first);
   await call("PATCH", `/studies/${study.id}`, { compare: { ...pair, setup } });
   const { runId } = await call<{ runId: string }>("POST", `/studies/${study.id}/change-maps`, {
     ...pair,

@@ -1,12 +1,13 @@
 import { createHash } from "node:crypto";
-import { emptySetup, initialRules } from "@hindglance/core/change/defaults";
+import { emptySetup } from "@hindglance/core/change/defaults";
+import { withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
+import { firstMapAsk, firstMapOf } from "@hindglance/core/change/firstMap/sampling";
 import { buildChange } from "@hindglance/core/change/build";
 
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { fullWindow } from "@hindglance/core/grid/grid";
 import { CLASS_NODATA } from "@hindglance/core/raster/block";
-import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
 import { LOOKS_BINS, addLocalLooks, looksAtPeak } from "@hindglance/core/radar/estimateLooks";
 import { memorySources } from "@hindglance/core/testing/support";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
@@ -92,19 +93,7 @@ const inputs = {
 const evaluator = new Evaluator({ sources });
 const w = fullWindow(grid);
 let setup = emptySetup({ looks: looksAtPeak(bins), hasStudyArea: true, hasElevation: true });
-const gated = (await evaluator.read(buildChange(inputs, setup).gated, 0, w)).bands;
-const h = (
-  [
-    [-40, 10],
-    [-40, 10],
-    [-25, 25],
-  ] as const
-).map(([lo, hi], k) => {
-  const histogram = emptyHistogram(lo, hi, 500);
-  addToHistogram(histogram, gated[k]!);
-  return histogram;
-});
-setup = { ...setup, rules: initialRules({ before: h[0]!, after: h[1]!, measure: h[2]! }) };
+setup = withFirstMap(setup, await firstMapOf(evaluator, firstMapAsk(inputs, setup)));
 const scores: Record<
   string,
   { iou: number; producers: number; users: number; standingUsers: number }

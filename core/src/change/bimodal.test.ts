@@ -64,12 +64,33 @@ test("how far out: standard deviations and shares are those that are asked for",
     Object.fromEntries(
       suggestions(histogram, far).map((suggestion) => [suggestion.method, suggestion]),
     ) as Record<string, { name: string; value: number; upper: number }>;
-  expect([of().twoSigma!.value, of({ sigmas: 3, percent: 1 }).twoSigma!.upper]).toEqual([-2, 3]);
-  // A bell curve has 5 % beyond 1.645 and 1 % beyond 2.326; suggestions are given in tenths here.
+  // A change under three times the spread is noise: that is where they begin.
+  expect(Math.abs(of().twoSigma!.value + 3)).toBeLessThan(0.03);
+  expect(Math.abs(of({ sigmas: 2, percent: 1 }).twoSigma!.upper - 2)).toBeLessThan(0.03);
+  // A bell curve has 5 % beyond 1.645 and 1 % beyond 2.326; suggestions are given in hundredths here.
   expect(Math.abs(of().percentile!.value + 1.645)).toBeLessThan(0.07);
   expect(Math.abs(of({ sigmas: 3, percent: 1 }).percentile!.upper - 2.326)).toBeLessThan(0.1);
   expect([
     of({ sigmas: 2.5, percent: 1 }).twoSigma!.name,
     of({ sigmas: 2.5, percent: 1 }).percentile!.name,
   ]).toEqual(["2.5 σ", "1 %"]);
+});
+
+test("a threshold is rounded by less than a step of its histogram, however small its range", () => {
+  const histogram = emptyHistogram(0, 0.02, 500);
+  const random = lcg(9);
+  addToHistogram(
+    histogram,
+    Float32Array.from(
+      { length: 60_000 },
+      (_v, i) => 0.004 + (i % 3 ? 0.008 : 0) + 0.001 * gauss(random),
+    ),
+  );
+  const values = Object.fromEntries(
+    suggestions(histogram).map(({ method, value }) => [method, value]),
+  );
+  expect(Math.abs(values.otsu! - otsu(histogram))).toBeLessThan(0.02 / 500);
+  expect(values.otsu).toBeGreaterThan(0.006);
+  expect(values.otsu).toBeLessThan(0.01);
+  expect(values.twoSigma).not.toBe(0);
 });

@@ -11,6 +11,7 @@ import { type Limits, limitsSet } from "./limits/all";
 import type { LimitWork } from "./limits/limit";
 import { measureOf, wordsOn } from "./measures/all";
 import type { BandUse, SeveralBands } from "./measures/measure";
+import { rulesOn } from "./rules";
 import {
   type ChangeInputs,
   type ChangeNodes,
@@ -88,6 +89,8 @@ interface Pair {
   other(side: ChangeSide): ReturnType<typeof dateNodes>;
   /** Several bands of both dates. @throws InputError */
   several(use: BandUse): SeveralBands;
+  /** The other polarisation of both dates; null where they have none in common. */
+  cross(): { before: NodeSpec; after: NodeSpec } | null;
 }
 
 /** @throws InputError when the band cannot be compared, or not by the measure */
@@ -116,6 +119,23 @@ function requireBand(inputs: ChangeInputs, setup: ChangeSetup): BandInfo {
   return band;
 }
 
+/** Places of the first other polarisation that both dates have; null where there is none. */
+export function otherPolarisation(
+  { before, after }: Record<"before" | "after", Pick<ChangeSide, "info">>,
+  band: BandInfo,
+): { before: number; after: number } | null {
+  for (const [k, one] of before.info.bands.entries()) {
+    const isOther = one.role === "power" && one.polarisation !== band.polarisation;
+    const there = after.info.bands.findIndex(
+      ({ role, polarisation }) => role === "power" && polarisation === one.polarisation,
+    );
+    if (band.polarisation && one.polarisation && isOther && there >= 0) {
+      return { before: k, after: there };
+    }
+  }
+  return null;
+}
+
 function pairOf(inputs: ChangeInputs, setup: ChangeSetup, grid: Grid): Pair {
   const first = requireBand(inputs, setup);
   const dateOf = (side: ChangeSide, bands: number[]) => dateNodes(side, bands, grid, setup.speckle);
@@ -134,6 +154,15 @@ function pairOf(inputs: ChangeInputs, setup: ChangeSetup, grid: Grid): Pair {
     before: alike(inputs.before, "before", setup.band),
     after: alike(inputs.after, "after", sameBand(first, inputs.after.info)),
     other: (side) => alike(side, "other", sameBand(first, side.info)),
+    cross() {
+      const found = otherPolarisation(inputs, first);
+      return (
+        found && {
+          before: dateOf(inputs.before, [found.before]).db,
+          after: dateOf(inputs.after, [found.after]).db,
+        }
+      );
+    },
     several(use) {
       const picked = severalBands(inputs, setup, use);
       return {
@@ -176,7 +205,8 @@ const masked = (image: NodeSpec, masks: readonly NodeSpec[]): NodeSpec =>
 
 /** Classes as the rules give them, and the map after each limit of what is looked at. */
 function classesByRule(setup: ChangeSetup, stack: NodeSpec, masks: ChangeNodes["masks"]) {
-  const classed = (image: NodeSpec) => node("change.classes", { rules: setup.rules }, image);
+  const classed = (image: NodeSpec) =>
+    node("change.classes", { rules: rulesOn(setup.rules) }, image);
   const stages: ChangeNodes["stages"] = [
     { name: "rules", node: classed(stack) },
     ...masks.map(({ name }, k) => ({
@@ -271,6 +301,8 @@ export function buildChange(inputs: ChangeInputs, setup: ChangeSetup): ChangeNod
     grid,
     before: before.raw,
     after: after.raw,
+    seen: { before: before.db, after: after.db, measure },
+    cross: pair.cross(),
     dateOf: (side) => pair.other(side).db,
   };
   const layers = layersOf(context);

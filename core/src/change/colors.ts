@@ -1,8 +1,11 @@
-/** Colours of the three water classes. */
+/** Colours of the classes of water. */
 export const WATER_COLORS = {
   newWater: "#c8246f",
-  standingWater: "#33498c",
-  recededWater: "#c29a1b",
+  standing: "#33498c",
+  receded: "#c29a1b",
+  vegetation: "#7f4fa8",
+  rough: "#6d86c4",
+  unsure: "#8d8579",
 } as const;
 
 /** Colours of what was lost and what was gained. */

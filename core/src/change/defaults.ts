@@ -1,4 +1,3 @@
-import { type Histogram } from "../raster/histogram";
 import type { BandInfo } from "../graph/image";
 import { WATER_COLORS } from "./colors";
 import { comparingOf } from "./comparing";
@@ -6,24 +5,14 @@ import { measuresOf } from "./measures/all";
 import { gainLossRules, severityRules } from "./presets";
 import type { Layer } from "./rules";
 import type { ChangeSetup } from "./setup";
-import { suggestions } from "./suggestions";
-
-export interface PairHistograms {
-  before: Histogram;
-  after: Histogram;
-  measure: Histogram;
-}
 
 const FALLBACK: Record<"before" | "after" | "measure", number> = {
   before: -17,
   after: -17,
   measure: -3,
 };
-const best = (histogram: Histogram, layer: "before" | "after" | "measure") =>
-  suggestions(histogram)[0]?.value ?? FALLBACK[layer];
-
 /**
- * Settings to begin with, before anything is known of the pair. Thresholds come with initialRules.
+ * Settings to begin with, before anything is known of the pair. Classes come with its first map.
  */
 export function emptySetup(facts: {
   looks: number | null;
@@ -48,14 +37,6 @@ export function emptySetup(facts: {
     },
   };
 }
-
-/** The three water classes with thresholds from the histograms of the pair. */
-export const initialRules = (pairHistograms: PairHistograms): ChangeSetup["rules"] =>
-  rulesFor({
-    before: best(pairHistograms.before, "before"),
-    after: best(pairHistograms.after, "after"),
-    measure: best(pairHistograms.measure, "measure"),
-  });
 
 /**
  * Settings to begin with for a pair of bands that are compared as they are: the index of the
@@ -103,13 +84,13 @@ function rulesFor(t: Record<"before" | "after" | "measure", number>): ChangeSetu
     {
       label: 2,
       name: "Standing water",
-      color: WATER_COLORS.standingWater,
+      color: WATER_COLORS.standing,
       all: [c("before", "<", t.before), c("after", "<", t.after)],
     },
     {
       label: 3,
       name: "Receded water",
-      color: WATER_COLORS.recededWater,
+      color: WATER_COLORS.receded,
       all: [c("measure", ">", Math.abs(t.measure)), c("before", "<", t.before)],
     },
   ];

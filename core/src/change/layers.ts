@@ -2,7 +2,7 @@ import { InputError } from "../errors";
 import { type NodeSpec, node, sourceNode } from "../graph/node";
 import { onGrid } from "../graph/onGrid";
 import type { Grid } from "../grid/grid";
-import type { Layer } from "./rules";
+import { type Layer, rulesOn } from "./rules";
 import type { ChangeInputs, ChangeSetup, ChangeSide } from "./setup";
 
 /** What the nodes of a map are made from. */
@@ -14,6 +14,10 @@ export interface BuildContext {
   /** Both dates on that grid. */
   before: NodeSpec;
   after: NodeSpec;
+  /** Both dates as rules see them, and their measure. */
+  seen: { before: NodeSpec; after: NodeSpec; measure: NodeSpec };
+  /** Both dates in the other polarisation, as rules see them; null where a date has none. */
+  cross: { before: NodeSpec; after: NodeSpec } | null;
   /** The band of another date that is compared, on that grid. @throws InputError */
   dateOf(side: ChangeSide): NodeSpec;
 }
@@ -31,11 +35,23 @@ interface RuleLayer {
 export const DRAINAGE_KM2 = 1;
 
 const isAsked = ({ rules }: ChangeSetup, layer: Layer): boolean =>
-  rules.some((rule) => rule.all.some((condition) => condition.layer === layer));
+  rulesOn(rules).some((rule) => rule.all.some((condition) => condition.layer === layer));
 
 /** Elevation on the grid of the map; null where there is none. */
 const elevationNode = ({ inputs: { elevation }, grid }: BuildContext): NodeSpec | null =>
   elevation && onGrid(sourceNode(elevation.id), elevation.info, grid);
+
+/** Height above the drainage that an area of so many square kilometres makes. */
+export const aboveDrainage = (
+  elevation: NonNullable<ChangeInputs["elevation"]>,
+  grid: Grid,
+  leastKm2 = DRAINAGE_KM2,
+): NodeSpec =>
+  onGrid(
+    node("terrain.aboveDrainage", { leastKm2 }, sourceNode(elevation.id)),
+    elevation.info,
+    grid,
+  );
 
 /** @throws InputError that names the limit without elevation and its field */
 export const needsElevation = (what: string, field: string): never => {
@@ -45,6 +61,53 @@ export const needsElevation = (what: string, field: string): never => {
     "Add a scene of kind elevation, or take this limit away.",
   );
 };
+
+/** How wide means are, and how far from a cell the lowest or highest of them is looked for. */
+const NEAR = { meanCells: 3, withinCells: 1 } as const;
+/** Cells of the means that stand for what lies around. */
+const WIDE_CELLS = 5;
+
+/** A layer that is made only where a rule asks for it. */
+const whenAsked = (name: Layer, made: (context: BuildContext) => NodeSpec): RuleLayer => ({
+  name,
+  node: (context) => (isAsked(context.setup, name) ? made(context) : null),
+});
+const near = (side: "lowest" | "highest", of: NodeSpec): NodeSpec =>
+  node("cells.nearby", { ...NEAR, side }, of);
+const wide = (of: NodeSpec): NodeSpec =>
+  node("cells.nearby", { meanCells: WIDE_CELLS, withinCells: 0, side: "lowest" }, of);
+
+/** @throws InputError where a date has no other polarisation */
+function crossOf({ cross }: BuildContext): { before: NodeSpec; after: NodeSpec } {
+  if (!cross) {
+    throw new InputError(
+      "A rule asks for the other polarisation, which the two dates do not have in common",
+      "rules",
+      "Take the condition away, or prepare both polarisations.",
+    );
+  }
+  return cross;
+}
+
+/** After − before in the band that is compared, whatever the measure is. */
+const differenceOf = ({ seen }: BuildContext): NodeSpec =>
+  node("change.differences", {}, seen.before, seen.after);
+
+/** Layers about what lies around a cell, and of the other polarisation. */
+const AROUND: readonly RuleLayer[] = [
+  whenAsked("beforeNear", ({ seen }) => near("lowest", seen.before)),
+  whenAsked("afterNear", ({ seen }) => near("lowest", seen.after)),
+  whenAsked("measureNear", ({ seen }) => near("lowest", seen.measure)),
+  whenAsked("measurePeak", ({ seen }) => near("highest", seen.measure)),
+  whenAsked("measureWide", ({ seen }) => wide(seen.measure)),
+  whenAsked("crossBefore", (context) => crossOf(context).before),
+  whenAsked("crossAfter", (context) => crossOf(context).after),
+  whenAsked("apart", (context) => {
+    const { before, after } = crossOf(context);
+    const cross = node("change.differences", {}, before, after);
+    return wide(node("change.differences", {}, cross, differenceOf(context)));
+  }),
+];
 
 /** Layers that rules can ask for, as they stand in the stack. */
 export const RULE_LAYERS: readonly RuleLayer[] = [
@@ -66,12 +129,7 @@ export const RULE_LAYERS: readonly RuleLayer[] = [
       if (!elevation) {
         return needsElevation("The height above drainage", "limits.drainage");
       }
-      const above = node(
-        "terrain.aboveDrainage",
-        { leastKm2: limit?.leastKm2 ?? DRAINAGE_KM2 },
-        sourceNode(elevation.id),
-      );
-      return onGrid(above, elevation.info, grid);
+      return aboveDrainage(elevation, grid, limit?.leastKm2);
     },
   },
   {
@@ -90,4 +148,5 @@ export const RULE_LAYERS: readonly RuleLayer[] = [
       return node("classes.numbers", {}, onGrid(sourceNode(cover.id), cover.info, grid));
     },
   },
+  ...AROUND,
 ];

@@ -83,13 +83,13 @@ export const openWaterRules = (): ClassRule[] => {
     {
       label: 2,
       name: "Standing water",
-      color: WATER_COLORS.standingWater,
+      color: WATER_COLORS.standing,
       all: [c("before", ">", 0), c("after", ">", 0)],
     },
     {
       label: 3,
       name: "Receded water",
-      color: WATER_COLORS.recededWater,
+      color: WATER_COLORS.receded,
       all: [c("before", ">", 0), c("after", "<=", 0)],
     },
   ];

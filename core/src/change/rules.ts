@@ -10,6 +10,14 @@ export const LAYERS = [
   "elevation",
   "drainage",
   "cover",
+  "beforeNear",
+  "afterNear",
+  "measureNear",
+  "measurePeak",
+  "measureWide",
+  "crossBefore",
+  "crossAfter",
+  "apart",
 ] as const;
 export type Layer = (typeof LAYERS)[number];
 /** The last two are for layers of labels. */
@@ -31,7 +39,13 @@ export interface ClassRule {
   name: string;
   color: string;
   all: Condition[];
+  /** The class is kept, but takes no cells. */
+  off?: boolean;
 }
+
+/** Classes that take cells. */
+export const rulesOn = (rules: readonly ClassRule[]): ClassRule[] =>
+  rules.flatMap(({ off, ...rule }) => (off ? [] : [rule]));
 
 export const conditionSchema = yup
   .object({
@@ -57,6 +71,7 @@ export const classRuleSchema = yup
       .min(1, "A class needs one condition or more")
       .max(12)
       .required(),
+    off: yup.boolean(),
   })
   .noUnknown();
 

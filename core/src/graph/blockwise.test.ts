@@ -40,6 +40,9 @@ describe("block by block equals whole image, for every step", () => {
       one,
     );
     const holes = node("limit.holes", { maxCells: 9, neighbours: 8 }, changeNodes.raw);
+    const beside = node("limit.beside", { label: 1, of: 2, withinCells: 5 }, changeNodes.raw);
+    const near = node("cells.nearby", { meanCells: 3, withinCells: 1, side: "lowest" }, one);
+    const around = node("cells.nearby", { meanCells: 5, withinCells: 0, side: "highest" }, one);
     const majority = node("limit.majority", { windowCells: 5 }, changeNodes.raw);
     const moved = node(
       "grid.warp",
@@ -74,6 +77,9 @@ describe("block by block equals whole image, for every step", () => {
       level,
       holes,
       majority,
+      beside,
+      near,
+      around,
       moved,
       above: node("terrain.ellipsoidal", {}, sourceNode("dem")),
       pick: node("bands.select", { bands: [2, 0] }, changeNodes.stack),

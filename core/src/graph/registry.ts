@@ -12,6 +12,7 @@ import { groupsStep, numbersStep, pickGroupsStep } from "./steps/groups";
 import { levelStep } from "./steps/level";
 import { layerLimitStep, stagesStep } from "./steps/limits";
 import { differencesStep, joinBandsStep } from "./steps/multi";
+import { nearbyStep } from "./steps/nearby";
 import { overTimeStep } from "./steps/overTime";
 import { powerStep } from "./steps/power";
 
@@ -40,6 +41,7 @@ export const STEPS: readonly Step[] = [
   edgesStep,
   powerStep,
   overTimeStep,
+  nearbyStep,
 ];
 
 const byKind = new Map(STEPS.map((step) => [step.kind, step]));

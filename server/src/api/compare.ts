@@ -16,6 +16,8 @@ import { findTally } from "../db/nodes";
 import type { Client } from "../db/pool";
 import { type Scene, findScene, studyZones } from "../db/scenes";
 import { AppError, notFound } from "../errors";
+import type { FirstMap } from "@hindglance/core/change/firstMap/firstMap";
+import { askForFirstMap } from "../products/firstMap";
 import type { GroupFacts } from "../preview/groupTasks";
 import type { HistogramResult } from "../preview/tasks";
 import {
@@ -162,10 +164,11 @@ async function countHistograms(
   return services.previews.histograms(told, signal);
 }
 
-const histogramsView = ({ histograms, tiles, cells, cellsOfImage }: HistogramResult) => ({
+const histogramsView = ({ histograms, halves, tiles, cells, cellsOfImage }: HistogramResult) => ({
   before: histograms[0],
   after: histograms[1],
   measure: histograms[2],
+  halves: { before: halves[0], after: halves[1], measure: halves[2] },
   tiles: { before: tiles[0], after: tiles[1], measure: tiles[2] },
   cells,
   sampled: cellsOfImage > SAMPLE_CELLS,
@@ -176,6 +179,7 @@ export function compareRoutes(api: Router, services: Services): void {
   const { db, previews } = services;
   const histograms = shared<HistogramResult>(60);
   const groupFacts = shared<GroupFacts>(60);
+  const firstMaps = shared<FirstMap>(60);
   serve(api, routes.sides, async ({ params }) => sidesView(services, params.id));
   serve(api, routes.nodes, async ({ params, body }) =>
     compareNodes(services, await comparisonOf(services, params.id, body)),
@@ -185,6 +189,11 @@ export function compareRoutes(api: Router, services: Services): void {
     const hash = nodeHash(nodes.gated, versionOf);
     const count = (signal: AbortSignal) => countHistograms(services, nodes, signal);
     return histogramsView(await histograms(hash, whenLeft(res), count));
+  });
+  serve(api, routes.firstMap, async ({ params, body, res }) => {
+    const ask = await askForFirstMap(services, await comparisonOf(services, params.id, body));
+    const key = `${nodeHash(ask.node, versionOf)} ${ask.leastCells}`;
+    return firstMaps(key, whenLeft(res), (signal) => previews.firstMap(ask, signal));
   });
   /** Groups of a comparison: how large, and what they look like on both dates. */
   serve(api, routes.groups, async ({ params, body, res }) => {

@@ -4,6 +4,7 @@ import { fieldFigures } from "./fieldFigures";
 import type {
   FieldResult,
   FieldTask,
+  FirstMapTask,
   HistogramResult,
   HistogramTask,
   ReportTask,
@@ -12,13 +13,15 @@ import type {
   ValuesResult,
   ValuesTask,
 } from "./tasks";
+import type { FirstMap } from "@hindglance/core/change/firstMap/firstMap";
+import { firstMapOf } from "@hindglance/core/change/firstMap/sampling";
+import { HalvedHistogram } from "@hindglance/core/change/firstMap/heaps";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { BandRole } from "@hindglance/core/graph/image";
 import type { StepReport } from "@hindglance/core/graph/step";
 import { BLOCK, blockWindows, intersect, levelGrid, toCell } from "@hindglance/core/grid/grid";
 import { CLASS_NODATA, type Cells, realCells } from "@hindglance/core/raster/block";
-import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
 import { stateStore } from "../db/nodes";
 import { Database } from "../db/pool";
 import { KeptImages } from "../eval/kept";
@@ -101,14 +104,16 @@ export class PreviewService {
     const info = await this.evaluator.info(histogramTask.node);
     const windows = [...blockWindows(info.grid)];
     const every = Math.max(1, (info.grid.width * info.grid.height) / histogramTask.maxCells);
-    const out = histogramTask.ranges.map(([lo, hi]) => emptyHistogram(lo, hi, histogramTask.bins));
+    const out = histogramTask.ranges.map(
+      ([lo, hi]) => new HalvedHistogram(lo, hi, histogramTask.bins),
+    );
     const tiles = histogramTask.ranges.map((): Tiles => []);
     let cells = 0;
     for (let k = 0; k < windows.length; k += every) {
       const w = windows[Math.floor(k)]!;
       const block = await this.evaluator.read(histogramTask.node, 0, w);
       out.forEach((histogram, b) => {
-        addToHistogram(histogram, block.bands[b]!);
+        histogram.add(realCells(block.bands[b]!), w.width);
         addTiles(
           realCells(block.bands[b]!),
           w.width,
@@ -126,11 +131,17 @@ export class PreviewService {
       }
     }
     return {
-      histograms: out,
+      histograms: out.map(({ whole }) => whole),
+      halves: out.map(({ halves }) => halves),
       tiles: tiles.map(tileThreshold),
       cells,
       cellsOfImage: info.grid.width * info.grid.height,
     };
+  }
+
+  /** The first map of a pair. */
+  firstMap(task: FirstMapTask): Promise<FirstMap> {
+    return firstMapOf(this.evaluator, task);
   }
 
   /** What the step of a node found; null when it has nothing to tell. */

@@ -1,5 +1,7 @@
 import type { LevelFit } from "@hindglance/core/align/levelling";
 import type { OffsetResult } from "@hindglance/core/align/offset";
+import type { FirstMap } from "@hindglance/core/change/firstMap/firstMap";
+import type { FirstMapAsk } from "@hindglance/core/change/firstMap/sampling";
 import type { TileThreshold } from "@hindglance/core/change/bimodal";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
@@ -60,6 +62,9 @@ export interface ValuesTask {
  * the label of classes; null where there is none.
  */
 export type ValuesResult = (number | null)[][];
+export interface FirstMapTask extends FirstMapAsk {
+  kind: "firstMap";
+}
 export interface ReportTask {
   kind: "report";
   node: NodeSpec;
@@ -70,6 +75,8 @@ export interface TileResult {
 }
 export interface HistogramResult {
   histograms: Histogram[];
+  /** By band, of two halves of the cells. */
+  halves: [Histogram, Histogram][];
   /** Thresholds that tiles with two heaps have in common, by band. */
   tiles: (TileThreshold | null)[];
   cells: number;
@@ -86,6 +93,7 @@ export interface Previews {
   offset: { task: OffsetTask; result: OffsetResult };
   level: { task: LevelTask; result: LevelFit };
   groups: { task: GroupsTask; result: GroupFacts };
+  firstMap: { task: FirstMapTask; result: FirstMap };
 }
 export type PreviewKind = keyof Previews;
 export type PreviewTask = Previews[PreviewKind]["task"] & { mark: Mark };

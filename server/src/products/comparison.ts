@@ -2,7 +2,12 @@ import { comparisonWarnings } from "@hindglance/core/chain/comparable";
 import { looksIn } from "@hindglance/core/chain/family";
 import type { Alignment } from "@hindglance/core/align/alignment";
 import { buildChange } from "@hindglance/core/change/build";
-import type { ChangeNodes, ChangeSetup, ChangeSide } from "@hindglance/core/change/setup";
+import type {
+  ChangeInputs,
+  ChangeNodes,
+  ChangeSetup,
+  ChangeSide,
+} from "@hindglance/core/change/setup";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
@@ -39,6 +44,8 @@ export interface Comparison {
   after: Side;
   elevation: (Scene & { info: ImageInfo; imageId: string }) | null;
   setup: ChangeSetup;
+  /** What the nodes are built from. */
+  inputs: ChangeInputs;
   nodes: ChangeNodes;
   warnings: string[];
 }
@@ -160,7 +167,7 @@ function requireOrder(before: Side, after: Side): void {
  * Dates that a limit asks for besides the pair; one that is gone or not ready is left out, and the
  * limit names it.
  */
-async function otherDates(
+export async function otherDates(
   sources: StoredSources,
   all: StudySides,
   ids: readonly string[],
@@ -200,19 +207,17 @@ export async function comparisonOf(
   requireOrder(before, after);
   const elevation = elevationOf(scenes);
   const cloud = async (x: Side) => (setup.limits.cloud ? cloudSide(sources, all, x) : null);
-  const nodes = buildChange(
-    {
-      before: { node: before.node, info: before.info, cloud: await cloud(before) },
-      after: { node: after.node, info: after.info, cloud: await cloud(after) },
-      others: await otherDates(sources, all, setup.limits.standing?.sceneIds ?? []),
-      elevation: elevation ? { id: elevation.imageId, info: elevation.info } : null,
-      cover: coverOf(scenes, setup.coverId),
-      studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
-    },
-    setup,
-  );
+  const inputs: ChangeInputs = {
+    before: { node: before.node, info: before.info, cloud: await cloud(before) },
+    after: { node: after.node, info: after.info, cloud: await cloud(after) },
+    others: await otherDates(sources, all, setup.limits.standing?.sceneIds ?? []),
+    elevation: elevation ? { id: elevation.imageId, info: elevation.info } : null,
+    cover: coverOf(scenes, setup.coverId),
+    studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
+  };
+  const nodes = buildChange(inputs, setup);
   const warnings = warningsOf(study, before, after, setup.band);
-  return { study, chains: all.chains, before, after, elevation, setup, nodes, warnings };
+  return { study, chains: all.chains, before, after, elevation, setup, inputs, nodes, warnings };
 }
 
 /** The first elevation of a study that is imported. */

@@ -1,3 +1,4 @@
+import { rulesOn } from "@hindglance/core/change/rules";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 
 import type { Grouping } from "@hindglance/core/change/setup";
@@ -114,7 +115,7 @@ export function tallyCsv(map: ChangeMap, info: ImageInfo): string {
       ? csvLine(["groups", groupingText(provenance.setup.groups)])
       : csvLine([
           "rules",
-          provenance.setup.rules
+          rulesOn(provenance.setup.rules)
             .map(
               (rule) =>
                 `${rule.name}: ${rule.all.map((condition) => `${condition.layer} ${condition.op} ${condition.value}`).join(" and ")}`,

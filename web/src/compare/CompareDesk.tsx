@@ -1,10 +1,13 @@
 import { useRef, useState } from "react";
 import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
+import { type FirstMap, withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
+import { canonicalJson } from "@hindglance/core/graph/node";
 import { sayError } from "../api/client";
 import type { Study } from "../api/types";
 import { Choice } from "../ui/Choice";
 import { ClassList } from "./rules/ClassList";
 import { ClassTools } from "./ClassTools";
+import { EvidenceSection } from "./EvidenceSection";
 import { GroupDesk } from "./groups/GroupDesk";
 import { firstGrouping } from "./groups/grouping";
 import { HistogramSection } from "./histogram/HistogramSection";
@@ -90,6 +93,14 @@ interface Props {
   setLook(change: (old: GroupLook) => GroupLook): void;
 }
 
+/** What decides the classes, written so that the same settings read alike. */
+const written = ({ rules, groups, limits }: ChangeSetup): string =>
+  canonicalJson([rules, groups ?? null, limitsSet(limits).map(({ own }) => own)]);
+
+/** Whether the classes on screen are those of the first map, with the limits that they need. */
+const isTaken = (setup: ChangeSetup, first: FirstMap | null): boolean =>
+  !first || written(setup) === written({ ...withFirstMap(setup, first), groups: null });
+
 /** Everything that decides the change map, from the measure to the limits. */
 export function CompareDesk(props: Props) {
   const { study, shown, setup, actions, unit } = props;
@@ -98,6 +109,11 @@ export function CompareDesk(props: Props) {
   const tabs = <TabChoice tab={tab} setTab={setTab} setup={setup} />;
   return (
     <>
+      <EvidenceSection
+        first={shown.firstMap}
+        isTaken={isTaken(setup, shown.firstMap.data)}
+        onTake={actions.takeFirstMap}
+      />
       <MeasureSection study={study} shown={shown} setup={setup} actions={actions} />
       {setup.groups ? (
         <Groups {...props} grouping={setup.groups} head={classesBy} lower={tabs} tab={tab} />
@@ -176,6 +192,7 @@ function Classes({ shown, setup, actions, unit, head }: Props & { head: React.Re
       areas={areas?.byLabel ?? null}
       exact={isExact}
       hasElevation={!!shown.elevation}
+      hasCross={shown.has.cross}
       change={useCompare.getState().change}
     />
   );

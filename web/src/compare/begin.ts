@@ -1,7 +1,7 @@
-import { emptySetup, emptyValueSetup, initialRules } from "@hindglance/core/change/defaults";
+import { emptySetup, emptyValueSetup } from "@hindglance/core/change/defaults";
 import { type ChangeSetup } from "@hindglance/core/change/setup";
 import type { CompareHistograms, Side, Study } from "../api/types";
-import { comparingOf } from "@hindglance/core/change/comparing";
+import { type FirstMap, withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import { gainLossRules, severityRules } from "@hindglance/core/change/presets";
 
 /** Settings that a comparison begins with, by what its before side holds. */
@@ -10,17 +10,28 @@ export const startOf = (side: Side, study: Study, hasElevation: boolean): Change
     ? emptySetup({ looks: side.looks, hasStudyArea: !!study.studyArea, hasElevation })
     : emptyValueSetup(side.info!.bands, { hazard: study.hazard, hasStudyArea: !!study.studyArea });
 
-/** Rules with thresholds from the pair's own histograms; the loss of NBR has published breaks. */
-export function rulesFrom(
+/** What was found of a pair: its histograms and, of radar power, its first map. */
+export interface Counted {
+  histograms: CompareHistograms;
+  first: FirstMap | null;
+}
+
+/**
+ * Settings with classes from the pair itself: those of its first map; the loss of NBR has published
+ * breaks; of anything else what is unusual.
+ */
+export function settledBy(
   setup: ChangeSetup,
   side: Side | null,
-  histograms: CompareHistograms,
-): ChangeSetup["rules"] {
-  const band = side?.info?.bands[setup.band];
-  if (!band || comparingOf(band) !== "value") {
-    return initialRules(histograms);
+  { histograms, first }: Counted,
+): ChangeSetup {
+  if (first) {
+    return withFirstMap(setup, first);
   }
-  return setup.measure === "indexLoss" && /nbr/i.test(band.name)
-    ? severityRules()
-    : gainLossRules(histograms.measure, setup.measure !== "difference", band.role === "value");
+  const band = side?.info?.bands[setup.band];
+  const rules =
+    setup.measure === "indexLoss" && band && /nbr/i.test(band.name)
+      ? severityRules()
+      : gainLossRules(histograms.measure, setup.measure !== "difference", band?.role === "value");
+  return { ...setup, rules };
 }

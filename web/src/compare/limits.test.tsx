@@ -78,6 +78,7 @@ test("only what the study can tell is offered", async () => {
     "Elevation",
     "Height above drainage",
     "Not so on other dates",
+    "Only beside another class",
     "Majority",
     "Holes",
   ]);

@@ -1,3 +1,4 @@
+import { LAYER_WORDS } from "@hindglance/core/change/layerWords";
 import type { Layer } from "@hindglance/core/change/rules";
 import { type Measure, measureOf } from "@hindglance/core/change/measures/all";
 
@@ -15,17 +16,17 @@ export const DECIBEL: LayerUnit = { unit: "dB", decimals: 1, step: 0.1 };
 /** How a number that is no decibel is written: in hundredths. */
 export const plainUnit = (unit: string): LayerUnit => ({ unit, decimals: 2, step: 0.01 });
 /** Of a layer of a comparison whose bands are in `u`. */
-export const unitOf = (level: Layer, layerUnit: LayerUnit): LayerUnit => {
-  if (level === "slope") {
-    return { unit: "°", decimals: 1, step: 0.5 };
+export const unitOf = (layer: Layer, bands: LayerUnit): LayerUnit => {
+  switch (LAYER_WORDS[layer].scale) {
+    case "degrees":
+      return { unit: "°", decimals: 1, step: 0.5 };
+    case "metres":
+      return { unit: "m", decimals: 0, step: 5 };
+    case "measure":
+      return bands.measure ?? bands;
+    default:
+      return bands;
   }
-  if (level === "elevation" || level === "drainage") {
-    return { unit: "m", decimals: 0, step: 5 };
-  }
-  if (level === "measure") {
-    return layerUnit.measure ?? layerUnit;
-  }
-  return layerUnit;
 };
 /** Units of bands together with those of a measure that has its own. */
 export const withMeasure = (bands: LayerUnit, m: Measure): LayerUnit => {

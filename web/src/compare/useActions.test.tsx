@@ -217,7 +217,7 @@ describe("presets and going back", () => {
     for (const preset of PRESETS) {
       const steps = onScreen().past.length;
       perform(() => result.current.actions.takePreset(preset));
-      expect(onScreen().past).toHaveLength(steps + 1);
+      await waitFor(() => expect(onScreen().past).toHaveLength(steps + 1));
       expect(setupNow().rules.length).toBeGreaterThan(0);
       expect(setupNow().groups).toBeNull();
       const labels = setupNow().rules.map(({ label }) => label);

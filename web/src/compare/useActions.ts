@@ -2,14 +2,15 @@ import { useEffect, useRef, useState } from "react";
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import type { Comparison } from "@hindglance/contract/comparison";
 
-import { initialRules } from "@hindglance/core/change/defaults";
 import { type ChangeSetup } from "@hindglance/core/change/setup";
 
 import { sayError } from "../api/client";
 import type { BandInfo } from "@hindglance/core/graph/image";
 import type { CompareHistograms, SavedPreset, Scene, Side, Study } from "../api/types";
 import { useUi } from "../state/ui";
-import { rulesFrom, startOf } from "./begin";
+import { withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
+import { type Counted, settledBy, startOf } from "./begin";
+import { fetchFirstMap, hasFirstMap } from "./useFirstMap";
 import { measureName } from "./measures";
 import { type SceneKind, proposePair } from "./pair";
 import { useCompare } from "./state";
@@ -32,24 +33,24 @@ import {
 } from "@hindglance/core/change/presets";
 
 type Rules = ChangeSetup["rules"];
-type RulesOf = (setup: ChangeSetup, side: Side, histograms: CompareHistograms) => Rules;
+type Settle = (setup: ChangeSetup, side: Side, counted: Counted) => ChangeSetup;
 
 interface Step {
   /** What is being counted, in words. */
   name: string;
-  /** What the comparison becomes, but for its rules. */
+  /** What the comparison becomes, but for what is counted first. */
   to: (comparison: Comparison | null) => Comparison;
-  rules: RulesOf;
+  settle: Settle;
   /** Whether this is what a study begins with, and no step to undo. */
   isBeginning?: boolean;
 }
 
 /** Puts a step with its rules on screen as one version. */
-function take({ to, rules, isBeginning }: Step, side: Side, histograms: CompareHistograms): void {
+function take({ to, settle, isBeginning }: Step, side: Side, counted: Counted): void {
   const whole = (comparison: Comparison | null): Comparison => {
     const next = to(comparison);
     const { setup } = next;
-    return setup ? { ...next, setup: { ...setup, rules: rules(setup, side, histograms) } } : next;
+    return setup ? { ...next, setup: settle(setup, side, counted) } : next;
   };
   const { begin, changeAll } = useCompare.getState();
   if (isBeginning) {
@@ -59,16 +60,22 @@ function take({ to, rules, isBeginning }: Step, side: Side, histograms: CompareH
   }
 }
 
-/** Histograms that the rules of a step come from. */
+/** What the settings of a step come from; null where no pair is chosen. */
 function countFor(
   queryClient: QueryClient,
   studyId: string,
   ground: Ground,
+  side: Side | null,
   { beforeId, afterId, setup }: Comparison,
-): Promise<CompareHistograms> | null {
-  return beforeId && afterId && setup
-    ? fetchHistograms(queryClient, studyId, ground, { beforeId, afterId }, setup)
-    : null;
+): Promise<Counted> | null {
+  if (!beforeId || !afterId || !setup) {
+    return null;
+  }
+  const of = [studyId, ground, { beforeId, afterId }, setup] as const;
+  return Promise.all([
+    fetchHistograms(queryClient, ...of),
+    hasFirstMap(side, setup) ? fetchFirstMap(queryClient, ...of) : null,
+  ]).then(([histograms, first]) => ({ histograms, first }));
 }
 
 /**
@@ -77,21 +84,21 @@ function countFor(
  */
 function useCountedStep(studyId: string, { ground, sideOf }: ComparisonOnScreen) {
   const queryClient = useQueryClient();
-  const [counting, setCounting] = useState<string | null>(null);
+  const [name, setCounting] = useState<string | null>(null);
   const latest = useRef(0);
   const step = async (next: Step): Promise<void> => {
     const seq = ++latest.current;
     const comparison = next.to(useCompare.getState().comparison);
     const side = sideOf(comparison.beforeId ?? undefined);
-    const counted = countFor(queryClient, studyId, ground, comparison);
-    if (!side || !counted) {
+    const counting = countFor(queryClient, studyId, ground, side, comparison);
+    if (!side || !counting) {
       return;
     }
     setCounting(next.name);
     try {
-      const histograms = await counted;
+      const counted = await counting;
       if (seq === latest.current && useCompare.getState().studyId === studyId) {
-        take(next, side, histograms);
+        take(next, side, counted);
       }
     } catch (error) {
       useUi.getState().say(sayError(error), "wrong");
@@ -101,7 +108,7 @@ function useCountedStep(studyId: string, { ground, sideOf }: ComparisonOnScreen)
       }
     }
   };
-  return { counting, step };
+  return { counting: name, step };
 }
 
 const withSetup =
@@ -135,7 +142,7 @@ function useBeginning(
     void step({
       name: measureName(setup.measure, side.info.bands[setup.band]?.name ?? "", false),
       to: (comparison) => ({ ...comparison, ...proposed, setup: comparison?.setup ?? setup }),
-      rules: (own, of, histograms) => (isLost ? own.rules : rulesFrom(own, of, histograms)),
+      settle: (own, of, counted) => (isLost ? own : settledBy(own, of, counted)),
       isBeginning: !isLost,
     });
   }, [study, scenes, sides, proposed, sideOf, elevation, isLost, step]);
@@ -151,7 +158,7 @@ function presetRules(
   const lossUp = measureOf(setup.measure).lossUp ?? false;
   switch (preset.id) {
     case "water":
-      return histograms ? initialRules(histograms) : setup.rules;
+      return setup.rules;
     case "severity":
       return severityRules();
     case "openWater":
@@ -173,6 +180,14 @@ interface Found {
 
 const isValueOf = (band: BandInfo | undefined): boolean => !!band && comparingOf(band) === "value";
 
+/** Settings by the rules that a measure begins with, or by the pair. */
+const settledFor =
+  (measure: Measure): Settle =>
+  (own, side, counted) => {
+    const rules = measureOf(measure).rules?.(counted.histograms.measure);
+    return rules ? { ...own, rules } : settledBy(own, side, counted);
+  };
+
 /** Measures by another measure. Thresholds stay where both read them alike. */
 function takeMeasure({ shown: { bands }, setup, step }: Found, measure: Measure): void {
   const { change } = useCompare.getState();
@@ -188,7 +203,7 @@ function takeMeasure({ shown: { bands }, setup, step }: Found, measure: Measure)
     void step({
       name: measureName(measure, band?.name ?? "", isValueOf(band)),
       to: withSetup((old) => ({ ...apply(old), rules: fixed ?? old.rules })),
-      rules: (own, side, counted) => part.rules?.(counted.measure) ?? rulesFrom(own, side, counted),
+      settle: settledFor(measure),
     });
   }
 }
@@ -211,8 +226,7 @@ function takeBand({ shown: { bands }, setup, step }: Found, index: number): void
   void step({
     name: measureName(measure, next.name, isValueOf(next)),
     to: withSetup(apply),
-    rules: (own, side, counted) =>
-      measureOf(measure).rules?.(counted.measure) ?? rulesFrom(own, side, counted),
+    settle: settledFor(measure),
   });
 }
 
@@ -228,7 +242,7 @@ function goBack({ study, shown, setup, step }: Found): void {
   void step({
     name: measureName(own.measure, bands[own.band]?.name ?? "", isValue),
     to: withSetup(() => own),
-    rules: rulesFrom,
+    settle: settledBy,
   });
 }
 
@@ -253,17 +267,32 @@ export function useActions(study: Study, scenes: Scene[], shown: ComparisonOnScr
   useBeginning(study, scenes, shown, step);
   const { change, changeAll } = useCompare.getState();
   const found = setup && { study, shown, setup, step };
+  const takeFirstMap = () => {
+    if (setup) {
+      void step({
+        name: "the first map",
+        to: withSetup((old) => ({ ...old, measure: "logRatio", groups: null })),
+        settle: (own, _side, { first }) => (first ? withFirstMap(own, first) : own),
+      });
+    }
+  };
   return {
     counting,
     pickMeasure: (measure: Measure) => found && takeMeasure(found, measure),
     pickBand: (index: number) => found && takeBand(found, index),
     reset: () => found && goBack(found),
-    takePreset: (preset: Preset) =>
+    takePreset: (preset: Preset) => {
+      if (preset.id === "water") {
+        takeFirstMap();
+        return;
+      }
       change((old) => ({
         ...old,
         groups: null,
         rules: presetRules(preset, old, shown.histograms.data ?? null, bands[old.band]),
-      })),
+      }));
+    },
+    takeFirstMap,
     takeSaved: (preset: SavedPreset) => change(withSaved(preset, study, !!elevation)),
     setPair: (beforeId: string, afterId: string) =>
       changeAll((comparison) => ({ ...comparison, beforeId, afterId })),
@@ -309,6 +338,6 @@ function kindStep(
   void step({
     name: measureName(setup.measure, side.info.bands[setup.band]?.name ?? "", to !== "radar"),
     to: (old) => withOthers({ ...proposed, setup }, old),
-    rules: rulesFrom,
+    settle: settledBy,
   });
 }

@@ -3,7 +3,7 @@ import { SCENE_KINDS } from "@hindglance/contract/comparison";
 import { call } from "../api/call";
 import { useMemo } from "react";
 import { useQuery } from "@tanstack/react-query";
-import { buildChange } from "@hindglance/core/change/build";
+import { buildChange, otherPolarisation } from "@hindglance/core/change/build";
 import {
   type ChangeInputs,
   type ChangeNodes,
@@ -18,6 +18,7 @@ import { useSides } from "../api/hooks";
 import type { CompareNodes, Scene, Side, Study } from "../api/types";
 import { pairKinds } from "./pair";
 import { useExactAreas, useLiveAreas } from "./useAreas";
+import { useFirstMap } from "./useFirstMap";
 import { useHistograms } from "./useHistograms";
 import { type Ground, type Whole, useVersions } from "./useVersions";
 
@@ -158,9 +159,21 @@ function usePair(scenes: Scene[], material: Material, whole: Whole | null) {
     has: {
       hidden: both.some((one) => one?.info?.bands.some(({ role }) => role === "hidden")),
       cloud: both.some((one) => !!one?.cloud),
+      cross: hasCross(both, whole?.setup?.band),
     },
     unready: unready(before, side) ?? unready(after, otherSide),
   };
+}
+
+/** Whether both dates have another polarisation than the band that is compared. */
+function hasCross([before, after]: (Side | null)[], k: number | undefined): boolean {
+  const band = k === undefined ? undefined : before?.info?.bands[k];
+  return (
+    !!band &&
+    !!before?.info &&
+    !!after?.info &&
+    otherPolarisation({ before: { info: before.info }, after: { info: after.info } }, band) !== null
+  );
 }
 
 /** The nodes that the settings on screen ask for, and why there are none. */
@@ -211,6 +224,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
   const { before, after, side, sideOf, cover, kind, has } = pair;
   const made = useBuilt(study, material, pair, setup);
   const numbers = useNumbers(versions, made.nodes, made.problem ? null : made.hash);
+  const counted = made.inputs ? whole : null;
   const { view, isCurrent } = versions;
   return {
     ...material,
@@ -221,7 +235,8 @@ export function useComparison(study: Study, scenes: Scene[]) {
     isFresh: versions.isFresh,
     dragging: versions.dragging,
     measureAnyway: versions.measureAnyway,
-    histograms: useHistograms(study.id, ground, made.inputs ? whole : null, setup),
+    histograms: useHistograms(study.id, ground, counted, setup),
+    firstMap: useFirstMap(study.id, ground, counted, side),
     groups: useGroups(study.id, isCurrent ? whole : null, view?.nodes ?? null),
     numbers,
     problem: made.problem ?? pair.unready ?? answerProblem(view),

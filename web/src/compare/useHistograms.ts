@@ -10,7 +10,7 @@ import type { Ground, Whole } from "./useVersions";
  * Settings that histograms depend on: where cells are counted and what they hold, but neither rules
  * nor groups nor limits that work on classes.
  */
-function spreadOf(setup: ChangeSetup): ChangeSetup {
+export function spreadOf(setup: ChangeSetup): ChangeSetup {
   return {
     ...setup,
     rules: emptySetup({ looks: 1, hasStudyArea: false, hasElevation: false }).rules,

@@ -1,13 +1,15 @@
 import type { Comparison } from "@hindglance/contract/comparison";
 import { buildChange } from "@hindglance/core/change/build";
 import { emptySetup } from "@hindglance/core/change/defaults";
+import { type FirstMap, firstWaterMap } from "@hindglance/core/change/firstMap/firstMap";
+import { levelsOf } from "@hindglance/core/change/firstMap/levels";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { BandInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, nodeHash, sourceNode } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
-import { memorySources } from "@hindglance/core/testing/support";
+import { lcg, memorySources } from "@hindglance/core/testing/support";
 import type { CompareHistograms, CompareNodes, NodeView, Scene, Side } from "../api/types";
 import { useCompare } from "../compare/state";
 import { HeldComparison } from "./heldComparison";
@@ -72,10 +74,38 @@ export const HISTOGRAMS: CompareHistograms = {
   before: heaps(-18, -8),
   after: heaps(-19, -8),
   measure: heaps(-9, 0),
+  halves: {
+    before: [heaps(-18, -8), heaps(-18, -8)],
+    after: [heaps(-19, -8), heaps(-19, -8)],
+    measure: [heaps(-9, 0), heaps(-9, 0)],
+  },
   tiles: { before: null, after: null, measure: null },
   cells: 9000,
   sampled: false,
 };
+
+/** The first map of fields of which a tenth came under water, or of which none did. */
+export function firstMapOfFields(isFlooded: boolean): FirstMap {
+  const [width, height] = [60, 60];
+  const random = lcg(3);
+  const decibels = (middle: (i: number) => number) =>
+    Float32Array.from({ length: width * height }, (_v, i) => middle(i) + random() - 0.5);
+  const isWet = (i: number) => isFlooded && i % width < 20 && i < 20 * width;
+  const sample = {
+    width,
+    height,
+    before: decibels(() => -10),
+    after: decibels((i) => (isWet(i) ? -21 : -10)),
+  };
+  return firstWaterMap([sample], {
+    levels: levelsOf("VV"),
+    leastCells: 12,
+    cellM: 20,
+    otherIds: [],
+    isWhole: true,
+    isPhysical: true,
+  });
+}
 
 /** The radar pair with usual settings, and what a test gives it. */
 export const radarComparison = (more: Partial<ChangeSetup> = {}): Comparison => ({
@@ -126,6 +156,7 @@ export interface ComparingPage {
   scenes?: Scene[];
   sides?: Side[];
   histograms?: (asked: Asked) => unknown;
+  firstMap?: (asked: Asked) => unknown;
   /** Answers of what else is asked for; an empty list where it is left out. */
   other?: (asked: Asked) => unknown;
 }
@@ -133,6 +164,7 @@ export interface ComparingPage {
 /** A server that holds one comparison and counts its histograms; nothing of another test is left. */
 export function comparingServer(comparison: Comparison | null, page: ComparingPage = {}) {
   const { scenes = SCENES, histograms = () => HISTOGRAMS, other = () => [] } = page;
+  const { firstMap = () => firstMapOfFields(true) } = page;
   useCompare.setState({ studyId: null, saved: null, comparison: null, past: [], future: [] });
   const held = new HeldComparison(comparison);
   const asked = fakeServer((one) => {
@@ -141,6 +173,9 @@ export function comparingServer(comparison: Comparison | null, page: ComparingPa
     }
     if (one.path.endsWith("/compare/histograms")) {
       return histograms(one);
+    }
+    if (one.path.endsWith("/compare/first-map")) {
+      return firstMap(one);
     }
     return one.path.includes("/comparison") ? held.answer(one) : other(one);
   });

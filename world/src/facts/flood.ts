@@ -1,5 +1,7 @@
 import { buildChange, stagesNode } from "@hindglance/core/change/build";
-import { emptySetup, initialRules } from "@hindglance/core/change/defaults";
+import { emptySetup } from "@hindglance/core/change/defaults";
+import { withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
+import { firstMapAsk, firstMapOf } from "@hindglance/core/change/firstMap/sampling";
 import { limitName } from "@hindglance/core/change/limits/all";
 import { measureOf } from "@hindglance/core/change/measures/all";
 import type { ChangeInputs, ChangeSetup } from "@hindglance/core/change/setup";
@@ -9,7 +11,6 @@ import { type NodeSpec, sourceNode } from "@hindglance/core/graph/node";
 import { type Grid, fullWindow } from "@hindglance/core/grid/grid";
 import { LOOKS_BINS, addLocalLooks, looksAtPeak } from "@hindglance/core/radar/estimateLooks";
 import type { Cells } from "@hindglance/core/raster/block";
-import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
 import { memorySources } from "@hindglance/core/testing/support";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import type { Ground } from "../ground";
@@ -84,18 +85,8 @@ class FloodStudy {
   /** The settings that a study of a flood begins with, its thresholds by the histograms. */
   async preset(): Promise<ChangeSetup> {
     const start = emptySetup({ looks: this.looks(), hasStudyArea: true, hasElevation: true });
-    const gated = await this.cells(buildChange(this.inputs, start).gated);
-    const histogram = (band: number, from: number, to: number) => {
-      const counted = emptyHistogram(from, to, 500);
-      addToHistogram(counted, gated[band]!);
-      return counted;
-    };
-    const rules = initialRules({
-      before: histogram(0, -40, 10),
-      after: histogram(1, -40, 10),
-      measure: histogram(2, -25, 25),
-    });
-    return { ...start, rules };
+    const ask = firstMapAsk(this.inputs, start, ["o"]);
+    return withFirstMap(start, await firstMapOf(this.evaluator, ask));
   }
 
   /** Every cell of the study area that both images hold; what a limit leaves uncounted is not mapped. */

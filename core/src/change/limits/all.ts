@@ -73,3 +73,12 @@ export const layerLimits = (limits: Limits): LayerLimit[] =>
     const bound = work.on === "layer" ? work.bound(own) : null;
     return work.on === "layer" && bound ? [{ name: key, layer: work.layer, ...bound }] : [];
   });
+
+/** No limit but that both dates must see a cell. */
+export const NO_LIMITS: Limits = {
+  studyArea: false,
+  seenMarginCells: 0,
+  maxSlopeDeg: null,
+  minPatchCells: null,
+  neighbours: 8,
+};

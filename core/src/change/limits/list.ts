@@ -1,3 +1,4 @@
+import { beside } from "./beside";
 import { cloud } from "./cloud";
 import { drainage } from "./drainage";
 import { elevation } from "./elevation";
@@ -23,6 +24,7 @@ export const LIMIT_PARTS = [
   slope,
   drainage,
   standing,
+  beside,
   majority,
   holes,
   minimumPatch,

@@ -56,9 +56,9 @@ export const changeDirection: MeasurePart<"changeDirection"> = {
   },
   rules: () => [
     whenMeasure(1, "Both more", GAIN_COLOR, "<", 90),
-    whenMeasure(2, "First less, second more", WATER_COLORS.recededWater, "<", 180),
+    whenMeasure(2, "First less, second more", WATER_COLORS.receded, "<", 180),
     whenMeasure(3, "Both less", LOSS_COLOR, "<", 270),
-    whenMeasure(4, "First more, second less", WATER_COLORS.standingWater, ">=", 270),
+    whenMeasure(4, "First more, second less", WATER_COLORS.standing, ">=", 270),
   ],
   circular: true,
   presets: ["water", "openWater"],

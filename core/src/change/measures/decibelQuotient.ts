@@ -55,7 +55,7 @@ export const decibelQuotient: MeasurePart<"decibelQuotient"> = {
   node: ({ before, after }) => node("change.decibelQuotient", {}, before.db, after.db),
   rules: () => [
     whenMeasure(1, "Darker", WATER_COLORS.newWater, ">", 1.25),
-    whenMeasure(2, "Brighter", WATER_COLORS.recededWater, "<", 0.8),
+    whenMeasure(2, "Brighter", WATER_COLORS.receded, "<", 0.8),
   ],
   presets: ["water"],
   fields: [],

@@ -18,7 +18,7 @@ export const classesStep: Step<{ rules: ClassRule[] }> = {
   title: "Classes by rule",
   help: "A cell takes the first class all of whose conditions hold.",
   inputs: { min: 1, max: 1 },
-  params: yup.object({ rules: yup.array(classRuleSchema).min(1).max(64).required() }).noUnknown(),
+  params: yup.object({ rules: yup.array(classRuleSchema).max(64).required() }).noUnknown(),
   describe([stack], params) {
     const names = stack!.bands.map((band) => band.name);
     for (const rule of params.rules) {

@@ -3,6 +3,7 @@ import { InputError } from "../../errors";
 import { BLOCK, grow } from "../../grid/grid";
 import { CLASS_NODATA, labelCells } from "../../raster/block";
 import { type Runs, fillWindow, joinRuns, runsOf } from "../../patches/runs";
+import { keepBeside } from "../../patches/beside";
 import { fillHoles } from "../../patches/holes";
 import { majority } from "../../patches/majority";
 import { sieve } from "../../patches/sieve";
@@ -113,9 +114,16 @@ interface PatchState extends RunsState {
   addedCells: number;
   addedM2: number;
 }
-interface PatchParams {
-  cells: number;
-  neighbours: 4 | 8;
+
+/** A limit that works on patches: how far around a cell it looks, and what it does. */
+interface PatchLimit<P extends object> {
+  kind: string;
+  version: number;
+  title: string;
+  help: string;
+  params: ParamsSchema<P>;
+  halo(params: P, level: number): number;
+  work(runs: Runs, params: P, level: number): { runs: Runs; changed: number };
 }
 
 /**
@@ -123,21 +131,15 @@ interface PatchParams {
  * preview computes from its own window with a halo, which is the same wherever a patch of the size
  * in question does not reach past the halo.
  */
-function onPatches<P extends object>(
-  kind: string,
-  title: string,
-  help: string,
-  params: ParamsSchema<P>,
-  of: (params: P) => PatchParams,
-  work: (runs: Runs, cells: number, neighbours: 4 | 8) => { runs: Runs; changed: number },
-): Step<P, PatchState, RunsState> {
+function onPatches<P extends object>(limit: PatchLimit<P>): Step<P, PatchState, RunsState> {
+  const { title, work } = limit;
   return {
-    kind,
-    version: 2,
+    kind: limit.kind,
+    version: limit.version,
     title,
-    help,
+    help: limit.help,
     inputs: { min: 1, max: 1 },
-    params,
+    params: limit.params,
     describe([info]) {
       requireClasses(title, info!);
       return info!;
@@ -159,11 +161,7 @@ function onPatches<P extends object>(
       },
       merge(parts, { params: ownParams, level, inputs }) {
         const before = joinRuns(parts);
-        const { runs } = work(
-          before,
-          cellsAt(of(ownParams).cells, level),
-          of(ownParams).neighbours,
-        );
+        const { runs } = work(before, ownParams, level);
         return { ...runs, ...runEffects(before, runs, cellAreas(inputs[0]!.grid)) };
       },
     },
@@ -171,7 +169,7 @@ function onPatches<P extends object>(
       {
         window: ctx.state
           ? { col: w.col, row: w.row, width: 0, height: 0 }
-          : grow(w, Math.min(PREVIEW_HALO, cellsAt(of(ctx.params).cells, ctx.level))),
+          : grow(w, Math.min(PREVIEW_HALO, limit.halo(ctx.params, ctx.level))),
         level: ctx.level,
       },
     ],
@@ -185,8 +183,8 @@ function onPatches<P extends object>(
       const from = block!.window;
       const { runs } = work(
         runsOf(labelCells(block!.bands[0]!), from.width, from.height),
-        cellsAt(of(patchParams).cells, level),
-        of(patchParams).neighbours,
+        patchParams,
+        level,
       );
       fillWindow(runs, col - from.col, row - from.row, width, height, dst);
     },
@@ -198,34 +196,60 @@ const neighbourhood = yup
   .required();
 
 /** Minimum patch (see patches/sieve.ts). */
-export const minimumPatchStep = onPatches(
-  "limit.minimumPatch",
-  "Minimum patch",
-  "Patches under this size take the class most frequent along their border.",
-  yup
+export const minimumPatchStep = onPatches({
+  kind: "limit.minimumPatch",
+  version: 2,
+  title: "Minimum patch",
+  help: "Patches under this size take the class most frequent along their border.",
+  params: yup
     .object({
       minCells: yup.number().integer().min(2).max(1_000_000).required(),
       neighbours: neighbourhood,
     })
     .noUnknown(),
-  (params) => ({ cells: params.minCells, neighbours: params.neighbours }),
-  sieve,
-);
+  halo: ({ minCells }, level) => cellsAt(minCells, level),
+  work: (runs, { minCells, neighbours }, level) =>
+    sieve(runs, cellsAt(minCells, level), neighbours),
+});
 
 /** Holes in classes (see patches/holes.ts). */
-export const holesStep = onPatches(
-  "limit.holes",
-  "Holes",
-  "Ground of no class that a class encloses takes that class, up to this size.",
-  yup
+export const holesStep = onPatches({
+  kind: "limit.holes",
+  version: 2,
+  title: "Holes",
+  help: "Ground of no class that a class encloses takes that class, up to this size.",
+  params: yup
     .object({
       maxCells: yup.number().integer().min(1).max(1_000_000).required(),
       neighbours: neighbourhood,
     })
     .noUnknown(),
-  (params) => ({ cells: params.maxCells, neighbours: params.neighbours }),
-  fillHoles,
-);
+  halo: ({ maxCells }, level) => cellsAt(maxCells, level),
+  work: (runs, { maxCells, neighbours }, level) =>
+    fillHoles(runs, cellsAt(maxCells, level), neighbours),
+});
+
+const label = yup.number().integer().min(1).max(254).required();
+
+/** A class only near another (see patches/beside.ts). */
+export const besideStep = onPatches({
+  kind: "limit.beside",
+  version: 1,
+  title: "Beside a class",
+  help: "Takes a class away where no cell of another lies near.",
+  params: yup
+    .object({
+      label,
+      of: label,
+      withinCells: yup.number().integer().min(1).max(256).required(),
+    })
+    .noUnknown(),
+  halo: ({ withinCells }, level) => reachAt(withinCells, level),
+  work: (runs, { label: kept, of, withinCells }, level) =>
+    keepBeside(runs, { label: kept, of, reach: reachAt(withinCells, level) }),
+});
+/** A distance in cells of the full image, in those of a level. */
+const reachAt = (cells: number, level: number): number => Math.ceil(cells / 2 ** level);
 
 /**
  * The most frequent class of a window (see patches/majority.ts). At coarser levels the window

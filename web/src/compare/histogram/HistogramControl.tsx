@@ -1,4 +1,5 @@
 import { useMemo, useState } from "react";
+import type { FirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import type { ClassRule, Layer } from "@hindglance/core/change/rules";
 import type { Histogram } from "@hindglance/core/raster/histogram";
 import { number } from "../../lib/format";
@@ -17,6 +18,9 @@ interface Props {
   cells: number;
   sampled: boolean;
   tiles: TileThreshold | null;
+  halves: readonly Histogram[];
+  /** The first map of the pair, where one was made. */
+  first: FirstMap | null;
   histogram: Histogram;
   /** Area that the histogram stands for, once it is known. */
   seenM2: number | null;
@@ -36,7 +40,7 @@ const SMALL = 5;
  * suggestion.
  */
 export function HistogramControl(props: Props) {
-  const { histogram, tiles, layer, unit, rules, seenM2, onSet } = props;
+  const { histogram, halves, tiles, first, layer, unit, rules, seenM2, onSet } = props;
   const [ref, { width }] = useSize<HTMLDivElement>();
   const [chosen, choose] = useState<string | null>(null);
   const lines = thresholdsOf(rules, layer);
@@ -48,7 +52,7 @@ export function HistogramControl(props: Props) {
       <div className="mt-1 flex flex-wrap gap-1.5">
         {picked ? (
           <Suggestions
-            {...{ histogram, tiles, layer, unit }}
+            {...{ histogram, halves, tiles, first, layer, unit }}
             threshold={picked}
             onSet={(value) => onSet(picked.at, value)}
           />

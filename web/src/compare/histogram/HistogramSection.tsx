@@ -35,6 +35,8 @@ function Counted({
         cells={data.cells}
         sampled={data.sampled}
         tiles={data.tiles[layer]}
+        halves={data.halves[layer]}
+        first={shown.firstMap.data}
         seenM2={seenM2 > 0 ? seenM2 : null}
         histogram={data[layer]}
         layer={layer}

@@ -2,6 +2,9 @@
 import { screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
+import type { FirstMap } from "@hindglance/core/change/firstMap/firstMap";
+import { firstMapOfFields } from "../../testing/comparing";
+import { lcg } from "@hindglance/core/testing/support";
 import { renderPart } from "../../testing/page";
 import { DECIBEL, plainUnit } from "../units";
 import { axisOf, rangeOf, ticksOf } from "./axis";
@@ -91,11 +94,13 @@ describe("a threshold", () => {
 });
 
 describe("suggestions", () => {
-  const show = (op: Threshold["op"], layer: Threshold["layer"]) => {
+  const show = (op: Threshold["op"], layer: Threshold["layer"], first: FirstMap | null = null) => {
     const set: number[] = [];
     renderPart(
       <Suggestions
         histogram={twoHeaps()}
+        halves={[]}
+        first={first}
         tiles={{ value: -5.5, found: 3, tiles: 9 }}
         layer={layer}
         unit={DECIBEL}
@@ -115,6 +120,44 @@ describe("suggestions", () => {
     const set = show(">", "measure");
     await userEvent.click(screen.getByRole("button", { name: /^Tiles/ }));
     expect(set).toEqual([5.5]);
+  });
+  test("tell what they rest on, and those that part nothing are not offered", () => {
+    show("<", "measure");
+    const otsu = screen.getByRole("button", { name: /^Otsu −/ });
+    expect(otsu.title).toMatch(/Ashman's D \d+\.\d, valley \d+ %, smaller side 25\.0 %/);
+    const random = lcg(2);
+    const one = emptyHistogram(-30, 10, 400);
+    addToHistogram(
+      one,
+      Float32Array.from({ length: 40_000 }, () => random() + random() + random() + random() - 2),
+    );
+    renderPart(
+      <Suggestions
+        histogram={one}
+        halves={[]}
+        first={null}
+        tiles={null}
+        layer="measure"
+        unit={DECIBEL}
+        threshold={{ ...threshold, name: "Other" }}
+        onSet={() => {}}
+      />,
+    );
+    const others = screen.getAllByRole("button").filter(({ title }) => title.includes("Other"));
+    expect(others.map(({ textContent }) => textContent.split(" −")[0])).toEqual(["3 σ", "5 %"]);
+  });
+  test("where water came: first those of both dates", async () => {
+    const first = firstMapOfFields(true);
+    const set = show("<", "measure", first);
+    await userEvent.click(screen.getByRole("button", { name: /^Both dates/ }));
+    expect(set).toEqual([first.rules[0]!.all[0]!.value]);
+  });
+  test("where nothing changed: none, unless somebody wants them", async () => {
+    show("<", "measure", firstMapOfFields(false));
+    expect(screen.getByText(/No sign of open water change/)).toBeTruthy();
+    expect(screen.queryByRole("button", { name: /^Otsu/ })).toBeNull();
+    await userEvent.click(screen.getByRole("button", { name: "Show methods anyway" }));
+    expect(screen.getByRole("button", { name: /^Otsu −/ })).toBeTruthy();
   });
   test("of a date are taken as they are", async () => {
     const set = show(">", "after");

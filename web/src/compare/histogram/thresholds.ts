@@ -1,5 +1,5 @@
 import type { ChangeSetup } from "@hindglance/core/change/setup";
-import type { ClassRule, Layer, Operator } from "@hindglance/core/change/rules";
+import { type ClassRule, type Layer, type Operator, rulesOn } from "@hindglance/core/change/rules";
 
 /**
  * One line on the histogram: all conditions on a layer with the same comparison and value move
@@ -20,7 +20,7 @@ export function thresholdsOf(rules: readonly ClassRule[], layer: Layer): Thresho
   const out = new Map<string, Threshold>();
   rules.forEach((rule, i) =>
     rule.all.forEach((condition, k) => {
-      if (condition.layer !== layer) {
+      if (rule.off || condition.layer !== layer) {
         return;
       }
       const key = `${condition.op}${condition.value}`;
@@ -64,7 +64,7 @@ export const moveThreshold = (
  * alone; null where none.
  */
 export function colorAt(rules: readonly ClassRule[], layer: Layer, value: number): string | null {
-  for (const rule of rules) {
+  for (const rule of rulesOn(rules)) {
     const c = rule.all.filter((condition) => condition.layer === layer);
     if (
       c.length &&

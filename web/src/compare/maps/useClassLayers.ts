@@ -1,6 +1,7 @@
 import { useEffect, useMemo } from "react";
 import type WebGLTileLayer from "ol/layer/WebGLTile";
 import { layerLimits } from "@hindglance/core/change/limits/all";
+import { rulesOn } from "@hindglance/core/change/rules";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { CompareNodes } from "../../api/types";
 import { useSame } from "../../lib/useSame";
@@ -13,8 +14,9 @@ export function useRuleLayer(nodes: CompareNodes, setup: ChangeSetup): WebGLTile
   const source = tilesOf(nodes.gated);
   const bands = nodes.gated.info.bands.map((band) => band.name);
   const limits = layerLimits(setup.limits);
-  const shape = useSame(ruleShape(setup.rules, limits, bands));
-  const variables = useSame(ruleVariables(setup.rules, limits));
+  const rules = rulesOn(setup.rules);
+  const shape = useSame(ruleShape(rules, limits, bands));
+  const variables = useSame(ruleVariables(rules, limits));
   const layer = useMemo(() => ruleLayer(source, shape), [source, shape]);
   useEffect(() => {
     layer.updateStyleVariables(variables);

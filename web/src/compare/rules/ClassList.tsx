@@ -1,5 +1,6 @@
-import type { ReactNode } from "react";
+import { type ReactNode, useState } from "react";
 import { Plus } from "lucide-react";
+import { LAYER_WORDS } from "@hindglance/core/change/layerWords";
 import type { ClassRule, Condition } from "@hindglance/core/change/rules";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { plainName } from "@hindglance/core/change/twinNames";
@@ -11,13 +12,14 @@ import { type LayerUnit, unitOf } from "../units";
 import {
   MOST_CLASSES,
   layersOf,
+  turned,
   withClass,
   withCondition,
   withRule,
   withoutClass,
 } from "./changes";
 import { EditClass } from "./EditClass";
-import { SIGN, WORD } from "./words";
+import { SIGN } from "./words";
 
 interface Props {
   /** Classified rasters that rules can look at, and the one that they do. */
@@ -28,6 +30,7 @@ interface Props {
   areas: Record<number, { areaM2: number }> | null;
   exact: boolean;
   hasElevation: boolean;
+  hasCross: boolean;
   unit: LayerUnit;
   /** Thresholds that a new condition begins with. */
   start: { measure: number; after: number };
@@ -71,22 +74,43 @@ export function ClassList({ head, tools, setup, areas, exact, change, ...props }
                   .filter((other) => other !== rule)
                   .map((other) => plainName(other.name))}
                 only={rules.length === 1}
-                layers={layersOf(props.hasElevation, covers.length > 0)}
+                layers={layersOf({ ...props, hasCover: covers.length > 0 })}
                 onChange={(apply) => change(withRule(rule.label, apply))}
                 onDelete={() => change(withoutClass(rule.label))}
               />
-              <ClassArea name={rule.name} label={rule.label} areas={areas} exact={exact} />
+              {rule.off ? (
+                <Off rule={rule} onTurnOn={() => change(withRule(rule.label, turned(true)))} />
+              ) : (
+                <ClassArea name={rule.name} label={rule.label} areas={areas} exact={exact} />
+              )}
             </div>
-            <Sentence
-              {...{ rule, cover, unit }}
-              edit={(apply) => change(withRule(rule.label, apply))}
-            />
+            {!rule.off && (
+              <Sentence
+                {...{ rule, cover, unit }}
+                edit={(apply) => change(withRule(rule.label, apply))}
+              />
+            )}
           </li>
         ))}
       </ul>
     </section>
   );
 }
+
+/** A class that takes no cells, and the button that lets it. */
+const Off = ({ rule, onTurnOn }: { rule: ClassRule; onTurnOn(): void }) => (
+  <span className="flex items-center gap-1 text-soft">
+    off
+    <Button
+      tone="quiet"
+      className="h-6 px-1.5"
+      aria-label={`Turn on ${rule.name}`}
+      onClick={onTurnOn}
+    >
+      Turn on
+    </Button>
+  </span>
+);
 
 interface SentenceProps {
   rule: ClassRule;
@@ -97,12 +121,17 @@ interface SentenceProps {
 
 /** A rule in words, with its numbers to be edited. */
 function Sentence({ rule, cover, unit, edit }: SentenceProps) {
+  const [isOpen, setOpen] = useState(false);
+  const folded = rule.all.length - SHOWN_CONDITIONS;
+  const shown = isOpen || folded <= 1 ? rule.all : rule.all.slice(0, SHOWN_CONDITIONS);
   return (
     <div className="mt-1 flex flex-wrap items-center gap-x-1.5 gap-y-1 pl-[22px] text-soft">
-      {rule.all.map((condition, k) => (
+      {shown.map((condition, k) => (
         <span key={k} className="inline-flex items-center gap-1.5">
           {k > 0 && "and "}
-          {WORD[condition.layer]}
+          <span title={LAYER_WORDS[condition.layer].meaning}>
+            {LAYER_WORDS[condition.layer].word}
+          </span>
           {condition.layer === "cover" ? (
             <span>
               {SIGN[condition.op]}{" "}
@@ -110,7 +139,7 @@ function Sentence({ rule, cover, unit, edit }: SentenceProps) {
             </span>
           ) : (
             <NumberField
-              label={`${rule.name}: ${WORD[condition.layer]} ${SIGN[condition.op]}`}
+              label={`${rule.name}: ${LAYER_WORDS[condition.layer].word} ${SIGN[condition.op]}`}
               prefix={SIGN[condition.op]}
               decimals={unitOf(condition.layer, unit).decimals}
               step={unitOf(condition.layer, unit).step}
@@ -120,14 +149,33 @@ function Sentence({ rule, cover, unit, edit }: SentenceProps) {
               onCommit={(value) => edit(withCondition(k, { value }))}
             />
           )}
-          {endsItsUnit(condition, rule.all[k + 1], unit) && (
+          {endsItsUnit(condition, shown[k + 1], unit) && (
             <span>{unitOf(condition.layer, unit).unit}</span>
           )}
         </span>
       ))}
+      {folded > 1 && (
+        <Button
+          tone="quiet"
+          className="h-6 px-1.5"
+          aria-expanded={isOpen}
+          aria-label={
+            isOpen
+              ? `Fewer conditions of ${rule.name}`
+              : `${folded} more conditions of ${rule.name}`
+          }
+          title={isOpen ? "Fewer conditions" : `${folded} more conditions`}
+          onClick={() => setOpen(!isOpen)}
+        >
+          {isOpen ? "–" : `+ ${folded}`}
+        </Button>
+      )}
     </div>
   );
 }
+
+/** Conditions of a class that stand on the desk before it is unfolded. */
+const SHOWN_CONDITIONS = 2;
 
 const coverName = (cover: Scene | null, value: number): string =>
   cover?.info?.classes?.find(({ label }) => label === value)?.name ?? `class ${value}`;

@@ -1,11 +1,12 @@
 import { X } from "lucide-react";
+import { LAYER_WORDS } from "@hindglance/core/change/layerWords";
 import type { ClassRule, Layer } from "@hindglance/core/change/rules";
 import type { Scene } from "../../api/types";
 import { Pick } from "../../ui/Pick";
 import { NumberField } from "../../ui/NumberField";
 import { type LayerUnit, unitOf } from "../units";
 import { withCondition } from "./changes";
-import { OF_LABELS, OF_NUMBERS, SIGN, WORD } from "./words";
+import { OF_LABELS, OF_NUMBERS, SIGN } from "./words";
 
 interface Props {
   rule: ClassRule;
@@ -32,7 +33,7 @@ export function ConditionRow(props: Props) {
         className="flex-1"
         value={layer}
         onChange={(next) => onLayer(props, next)}
-        options={layers.map((one) => ({ value: one, name: WORD[one] }))}
+        options={layers.map((one) => ({ value: one, name: LAYER_WORDS[one].word }))}
       />
       <Pick
         label="Comparison"

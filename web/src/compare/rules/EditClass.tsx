@@ -4,12 +4,13 @@ import { plainName } from "@hindglance/core/change/twinNames";
 import type { Scene } from "../../api/types";
 import { dayYear } from "../../lib/format";
 import { Button } from "../../ui/Button";
+import { cx } from "../../ui/cx";
 import { Labelled, inputStyle } from "../../ui/Labelled";
 import { Pick } from "../../ui/Pick";
 import { Pop } from "../../ui/Pop";
 import { ColourChoice } from "../ColourChoice";
 import type { LayerUnit } from "../units";
-import { MOST_CONDITIONS } from "./changes";
+import { MOST_CONDITIONS, turned } from "./changes";
 import { ConditionRow } from "./ConditionRow";
 
 interface Props {
@@ -75,9 +76,14 @@ export function EditClass(props: Props) {
         >
           Add condition
         </Button>
-        <Button disabled={only} onClick={onDelete}>
-          Delete class
-        </Button>
+        <span className="flex gap-1.5">
+          <Button onClick={() => onChange(turned(!!rule.off))}>
+            {rule.off ? "Turn on" : "Turn off"}
+          </Button>
+          <Button disabled={only} onClick={onDelete}>
+            Delete class
+          </Button>
+        </span>
       </div>
     </Pop>
   );
@@ -88,7 +94,10 @@ const ClassButton = ({ rule, ...trigger }: { rule: ClassRule }) => (
     type="button"
     title="Edit this class"
     {...trigger}
-    className="flex flex-1 items-center gap-2.5 text-left font-semibold hover:underline"
+    className={cx(
+      "flex flex-1 items-center gap-2.5 text-left font-semibold hover:underline",
+      rule.off && "text-soft",
+    )}
   >
     <span
       className="h-3 w-3 shrink-0 rounded-[3px]"

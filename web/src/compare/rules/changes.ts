@@ -51,12 +51,30 @@ export const withCondition =
   });
 
 const FROM_ELEVATION: readonly Layer[] = ["slope", "elevation", "drainage"];
+const FROM_CROSS: readonly Layer[] = ["crossBefore", "crossAfter", "apart"];
+
+/** What a study has that rules can look at. */
+export interface RuleGround {
+  hasElevation: boolean;
+  hasCover: boolean;
+  /** Another polarisation on both dates. */
+  hasCross: boolean;
+}
 
 /** Layers that a rule can look at, by what the study has. */
-export const layersOf = (hasElevation: boolean, hasCover: boolean): Layer[] =>
+export const layersOf = ({ hasElevation, hasCover, hasCross }: RuleGround): Layer[] =>
   LAYERS.filter((layer) => {
     if (layer === "cover") {
       return hasCover;
     }
+    if (FROM_CROSS.includes(layer)) {
+      return hasCross;
+    }
     return hasElevation || !FROM_ELEVATION.includes(layer);
   });
+
+/** A rule that takes cells, or is kept without taking any. */
+export const turned =
+  (isOn: boolean) =>
+  ({ off: _off, ...rule }: ClassRule): ClassRule =>
+    isOn ? rule : { ...rule, off: true };

@@ -36,9 +36,16 @@ describe("rules", () => {
     expect(newClass([]).label).toBe(1);
   });
   test("look at what the study has", () => {
-    expect(layersOf(false, false)).toEqual(["before", "after", "measure"]);
-    expect(layersOf(true, false)).toEqual(expect.arrayContaining(["slope", "drainage"]));
-    expect(layersOf(false, true)).toContain("cover");
+    const nothing = { hasElevation: false, hasCover: false, hasCross: false };
+    expect(layersOf(nothing).slice(0, 3)).toEqual(["before", "after", "measure"]);
+    for (const layer of ["slope", "drainage", "cover", "crossBefore", "apart"]) {
+      expect(layersOf(nothing)).not.toContain(layer);
+    }
+    expect(layersOf({ ...nothing, hasElevation: true })).toEqual(
+      expect.arrayContaining(["slope", "drainage"]),
+    );
+    expect(layersOf({ ...nothing, hasCover: true })).toContain("cover");
+    expect(layersOf({ ...nothing, hasCross: true })).toContain("apart");
   });
   test("change one condition and no other", () => {
     const changed = withCondition(1, { value: -19 })(rule);

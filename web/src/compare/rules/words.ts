@@ -1,15 +1,4 @@
-import type { Layer, Operator } from "@hindglance/core/change/rules";
-
-/** What a layer is called in a sentence. */
-export const WORD: Record<Layer, string> = {
-  before: "before",
-  after: "after",
-  measure: "change",
-  slope: "slope",
-  elevation: "elevation",
-  drainage: "height above drainage",
-  cover: "land cover",
-};
+import type { Operator } from "@hindglance/core/change/rules";
 
 /** How a comparison is written. */
 export const SIGN: Record<Operator, string> = {

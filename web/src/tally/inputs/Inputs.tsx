@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { rulesOn } from "@hindglance/core/change/rules";
 import { measureUnit } from "@hindglance/core/change/measures/all";
 import type { ChangeMap, SceneRecord } from "../../api/types";
 import { dayYear, time } from "../../lib/format";
@@ -84,7 +85,7 @@ function classesOf({ setup, provenance }: ChangeMap): Row[] {
     ];
   }
   const unit = measureUnit(setup.measure, provenance.unit ?? "dB");
-  const all = setup.rules.map(({ label, name, all: conditions }) => ({
+  const all = rulesOn(setup.rules).map(({ label, name, all: conditions }) => ({
     label,
     name,
     said: sentence(conditions, provenance.unit, unit),

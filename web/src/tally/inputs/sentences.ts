@@ -1,5 +1,6 @@
 import { type Chain, STEPS_OF, familyOfChain, settingText } from "@hindglance/core/chain/family";
 import { limitsSet } from "@hindglance/core/change/limits/all";
+import { LAYER_WORDS, type LayerScale } from "@hindglance/core/change/layerWords";
 import { measureOf } from "@hindglance/core/change/measures/all";
 import type { Condition } from "@hindglance/core/change/rules";
 import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
@@ -7,20 +8,14 @@ import type { LimitEffect } from "@hindglance/core/tally/effects";
 import type { ChangeMap } from "../../api/types";
 import { number } from "../../lib/format";
 
-/** Layers whose name says less than this. */
-const WORD: Record<string, string> = {
-  measure: "change",
-  drainage: "height above drainage",
-  cover: "land cover",
-};
 const SIGN: Record<string, string> = {
   "<=": "≤",
   ">=": "≥",
   "=": "is class",
   "!=": "is not class",
 };
-/** Units of layers that are neither bands nor the measure; with the blank before them. */
-const UNIT: Record<string, string> = { cover: "", slope: "°", elevation: " m", drainage: " m" };
+/** Units of layers that are neither bands nor the measure, with the blank before them. */
+const UNIT: Partial<Record<LayerScale, string>> = { labels: "", degrees: "°", metres: " m" };
 
 /** The steps of a chain that are on, each with its setting. */
 export function chainText(chain: Chain): string {
@@ -42,9 +37,10 @@ function decimalsOf(layer: string, unit: string): number {
 export function sentence(all: Condition[], unit = "dB", measure = unit): string {
   const spaced = (text: string) => (text === "" || text === "°" ? text : ` ${text}`);
   const parts = all.map(({ layer, op, value }) => {
-    const behind = UNIT[layer] ?? spaced(layer === "measure" ? measure : unit);
+    const { word, scale } = LAYER_WORDS[layer];
+    const behind = UNIT[scale] ?? spaced(scale === "measure" ? measure : unit);
     const written = number(value, decimalsOf(layer, behind));
-    return `${WORD[layer] ?? layer} ${SIGN[op] ?? op} ${written}${behind}`;
+    return `${word} ${SIGN[op] ?? op} ${written}${behind}`;
   });
   return parts.join(" and ");
 }

@@ -1,8 +1,7 @@
 /** @jest-environment jsdom */
 import { act, renderHook, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { emptySetup, initialRules } from "@hindglance/core/change/defaults";
-import { emptyHistogram } from "@hindglance/core/raster/histogram";
+import { emptySetup } from "@hindglance/core/change/defaults";
 import { keys } from "../../api/hooks";
 import type { Side, Study } from "../../api/types";
 import { Around, fakeServer, renderPart, testClient } from "../../testing/page";
@@ -68,11 +67,12 @@ describe("bands that can be counted", () => {
     ]);
   });
   test("water goes by the threshold of the study's own rules", () => {
-    const histogram = emptyHistogram(-40, 10, 100);
-    const rules = initialRules({ before: histogram, after: histogram, measure: histogram });
+    const start = emptySetup({ looks: 4, hasStudyArea: false, hasElevation: false });
     const setup = {
-      ...emptySetup({ looks: 4, hasStudyArea: false, hasElevation: false }),
-      rules: [{ ...rules[0]!, all: [{ layer: "after" as const, op: "<" as const, value: -14 }] }],
+      ...start,
+      rules: [
+        { ...start.rules[0]!, all: [{ layer: "after" as const, op: "<" as const, value: -14 }] },
+      ],
     };
     expect(waterOf(aStudy())).toBeNull();
     const compare = { beforeId: "a", afterId: "b", setup };

@@ -1,0 +1,166 @@
+import { WATER_COLORS } from "../colors";
+import type { ClassRule, Condition, Layer, Operator } from "../rules";
+import type { Decided } from "./decide";
+import type { Signs } from "./signs";
+import type { WaterThresholds } from "./thresholds";
+import type { Vegetation } from "./vegetation";
+
+const tenth = (value: number): number => Math.round(value * 10) / 10;
+const when = (layer: Layer, op: Operator, value: number): Condition => ({
+  layer,
+  op,
+  value: tenth(value),
+});
+
+/** Labels of the classes of water. */
+export const WATER_LABELS = {
+  newWater: 1,
+  standing: 2,
+  receded: 3,
+  vegetation: 4,
+  rough: 5,
+  unsure: 6,
+} as const;
+
+/** Decibels under `dark` that ground must have to be called dark, and its middle. */
+const UNSURE = 1;
+const UNSURE_NEAR = 1.5;
+
+interface Found {
+  signs: Signs;
+  decided: Decided;
+  vegetation: Vegetation | null;
+  at: WaterThresholds;
+}
+
+/** A class; one without evidence is there, but off. */
+const classOf = (
+  key: keyof typeof WATER_LABELS,
+  name: string,
+  isOn: boolean,
+  all: Condition[],
+): ClassRule => ({
+  label: WATER_LABELS[key],
+  name,
+  color: WATER_COLORS[key],
+  all,
+  ...(isOn ? {} : { off: true }),
+});
+
+/** Whether water was rough on a date, and the other polarisation tells it. */
+const isRough = (bodies: readonly unknown[], at: WaterThresholds): boolean =>
+  bodies.length > 0 && at.cross !== null;
+
+function newWater({ signs, decided, at }: Found): ClassRule {
+  return classOf("newWater", "New water", decided.newWater.length > 0, [
+    when("measure", "<", at.change),
+    when("after", "<", at.dark),
+    when("before", ">", at.dryBefore),
+    when("measureNear", "<", at.changeNear),
+    when("afterNear", "<", Math.max(at.nearAfter, at.dryAfter)),
+    ...(isRough(signs.roughBefore, at) ? [when("crossBefore", ">", at.cross!)] : []),
+  ]);
+}
+
+/** Degrees and metres by which smooth ground must differ from water for a rule to part them. */
+const PARTED = { slope: 0.8, drainage: 1.5 } as const;
+
+/**
+ * What parts standing water from smooth ground that is as dark: slope, or height above drainage;
+ * null where nothing does, "nothing" where there is no such ground.
+ */
+function parting({ decided, at }: Found): Condition | null | "nothing" {
+  const alike = decided.unsure.filter(
+    ({ before, after }) => before.mean < at.nearBefore && after.mean < at.nearAfter,
+  );
+  if (alike.length === 0) {
+    return "nothing";
+  }
+  for (const layer of ["slope", "drainage"] as const) {
+    const most = Math.max(...decided.standing.map((body) => body[layer]?.mean ?? Infinity));
+    const least = Math.min(...alike.map((body) => body[layer]?.mean ?? -Infinity));
+    if (least - most > PARTED[layer]) {
+      return when(layer, "<", (least + most) / 2);
+    }
+  }
+  return null;
+}
+
+function standing(found: Found): ClassRule {
+  const { decided, at } = found;
+  const parts = parting(found);
+  const name = parts === null ? "Standing water or smooth ground" : "Standing water";
+  return classOf("standing", name, decided.standing.length > 0, [
+    when("before", "<", at.dark),
+    when("after", "<", at.dark),
+    when("beforeNear", "<", at.nearBefore),
+    when("afterNear", "<", at.nearAfter),
+    ...(parts === null || parts === "nothing" ? [] : [parts]),
+  ]);
+}
+
+function receded({ signs, decided, at }: Found): ClassRule {
+  return classOf("receded", "Receded water", decided.receded.length > 0, [
+    when("measure", ">", at.rise),
+    when("before", "<", at.dark),
+    when("after", ">", at.dryAfter),
+    when("measurePeak", ">", at.risePeak),
+    when("beforeNear", "<", at.nearBefore),
+    ...(isRough(signs.roughAfter, at) ? [when("crossAfter", ">", at.cross!)] : []),
+  ]);
+}
+
+function floodedPlants({ vegetation, at }: Found): ClassRule[] {
+  if (!vegetation) {
+    return [];
+  }
+  return [
+    classOf("vegetation", "Flooded vegetation, likely", vegetation.bodies.length > 0, [
+      when("measureWide", ">", vegetation.change),
+      ...(vegetation.apart === null ? [] : [when("apart", ">", vegetation.apart)]),
+      when("before", ">", at.dark),
+    ]),
+  ];
+}
+
+function roughWater({ signs, at }: Found): ClassRule[] {
+  const wasRough = isRough(signs.roughBefore, at);
+  if (!wasRough && !isRough(signs.roughAfter, at)) {
+    return [];
+  }
+  return [
+    classOf("rough", "Water, rough on one date", true, [
+      when("crossBefore", "<", at.cross!),
+      when("crossAfter", "<", at.cross!),
+      wasRough ? when("afterNear", "<", at.nearAfter) : when("beforeNear", "<", at.nearBefore),
+    ]),
+  ];
+}
+
+function unsure({ decided, at }: Found): ClassRule[] {
+  if (decided.unsure.length === 0) {
+    return [];
+  }
+  return [
+    classOf("unsure", "Dark on both dates, unsure", true, [
+      when("before", "<", at.dark - UNSURE),
+      when("after", "<", at.dark - UNSURE),
+      when("beforeNear", "<", at.dark - UNSURE_NEAR),
+      when("afterNear", "<", at.dark - UNSURE_NEAR),
+    ]),
+  ];
+}
+
+/**
+ * Classes of water of a pair, with thresholds that it shows. Open water, standing and receded, is
+ * always there, off where the pair shows no evidence of it; the others come where there is
+ * something of them.
+ */
+export const waterRules = (found: Found): ClassRule[] => [
+  newWater(found),
+  standing(found),
+  receded(found),
+  ...floodedPlants(found),
+  ...roughWater(found),
+  ...unsure(found),
+];

@@ -1,0 +1,92 @@
+import { execFileSync } from "node:child_process";
+import { resolve } from "node:path";
+import type { PairScore } from "./pairs/score";
+
+interface Facts {
+  facts: { name: string; happened: boolean; score: PairScore; said: string[] }[];
+  filters: Record<string, PairScore>;
+}
+
+// Built outside this process: in here every call of Math goes through the test runner's sandbox,
+// ten times as slow.
+describe("first maps of made-up pairs, untouched, against what happened", () => {
+  let file: Facts;
+  const pairs = (isWith: boolean) => file.facts.filter(({ happened }) => happened === isWith);
+  const called = (part: string) => file.facts.filter(({ name }) => name.includes(part));
+  beforeAll(() => {
+    file = JSON.parse(
+      execFileSync(
+        process.execPath,
+        ["--max-old-space-size=4096", resolve("dist/world/pairFacts.js")],
+        { encoding: "utf8", maxBuffer: 1 << 26 },
+      ),
+    ) as typeof file;
+    const lines = file.facts.map(({ name, score: s, said }) =>
+      [
+        name.padEnd(56),
+        s.iou === null ? "      –" : ` ${s.iou.toFixed(3)}`,
+        s.falseIn100.toFixed(3),
+        s.plantsFound === null ? "" : `plants ${s.plantsFound} (${s.plantsFalse} false)`,
+        s.sandAsWater === null ? "" : `sand ${s.sandAsWater}`,
+        said.map((text) => `\n      ${text}`).join(""),
+      ].join("  "),
+    );
+    const filters = Object.entries(file.filters).map(([k, s]) => `${k.padEnd(44)} ${s.iou}`);
+    console.log([...lines, ...filters].join("\n"));
+  }, 600_000);
+  test("there are twenty and more, of both kinds", () => {
+    expect(pairs(true).length).toBeGreaterThanOrEqual(10);
+    expect(pairs(false).length).toBeGreaterThanOrEqual(10);
+  });
+  test("where there is a flood, new water agrees with it", () => {
+    for (const { name, score } of pairs(true)) {
+      expect([name, score.iou! > 0.965]).toEqual([name, true]);
+    }
+  });
+  test("where nothing happened the map is empty, and the page says so", () => {
+    for (const { name, score, said } of pairs(false).filter(
+      ({ name: k }) => !k.includes("nothing to tell"),
+    )) {
+      expect([name, score.falseIn100 <= 0.02]).toEqual([name, true]);
+      expect([name, said[0]]).toEqual([name, expect.stringMatching(/^No sign of open water/)]);
+    }
+  });
+  test("wind is told by the other polarisation or an earlier date, and said", () => {
+    const windy = called("wind on the before date").filter(
+      ({ name }) => !name.includes("nothing to tell"),
+    );
+    expect(windy.length).toBeGreaterThan(2);
+    for (const { name, said } of windy) {
+      expect([name, said.some((text) => text.startsWith("Water was rough on the before"))]).toEqual(
+        [name, true],
+      );
+    }
+    for (const { name, said } of called("wind on the after date")) {
+      expect([name, said.some((text) => text.startsWith("Water is rough on the after"))]).toEqual([
+        name,
+        true,
+      ]);
+    }
+  });
+  test("wind that nothing can tell is at least doubted", () => {
+    for (const { said } of called("nothing to tell")) {
+      expect(said.some((text) => text.includes("as even before as water is"))).toBe(true);
+    }
+  });
+  test("plants in water are found by 70 %, at most a fifth of them false", () => {
+    const grown = pairs(true).filter(({ score }) => score.plantsFound !== null);
+    for (const { name, score } of grown) {
+      expect([name, score.plantsFound! >= 0.7 && score.plantsFalse! <= 0.2]).toEqual([name, true]);
+    }
+  });
+  test("dark sand is not called water without a word", () => {
+    for (const { name, score } of file.facts.filter(({ score: s }) => s.sandAsWater !== null)) {
+      expect([name, score.sandAsWater! < 0.02]).toEqual([name, true]);
+    }
+  });
+  test("a first map with every filter", () => {
+    for (const [name, { iou }] of Object.entries(file.filters)) {
+      expect([name, iou! > 0.95]).toEqual([name, true]);
+    }
+  });
+});
