@@ -1,4 +1,5 @@
 import type { Chain } from "@hindglance/core/chain/family";
+import type { Note } from "@hindglance/core/change/firstMap/words";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { TallyData } from "@hindglance/core/tally/tally";
@@ -65,6 +66,10 @@ export interface Provenance {
   cover?: SceneRecord;
   /** How the dates were moved and levelled. */
   aligned?: { before: object | null; after: object | null };
+  /** What the pair itself shows, what it may hide and what stays in doubt, of radar power. */
+  evidence?: Note[];
+  /** What was to be said about the pair when the map was written. */
+  warnings?: string[];
 }
 
 const tallyRow = shape({

@@ -1,4 +1,6 @@
 import type { ErrorAnswer } from "@hindglance/contract/errors";
+import type { Provenance } from "@hindglance/contract/changeMaps";
+import type { FirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import { LONLAT, transformer, utm } from "@hindglance/core/geodesy/crs";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import { UTM27S_KEYS, at, buildTiff } from "@hindglance/formats/testing/buildTiff";
@@ -193,6 +195,45 @@ describe("measures and groups", () => {
     expect(r.body.tiles.after!.value).toBeGreaterThan(-20);
     expect(r.body.tiles.after!.value).toBeLessThan(-10);
     expect(r.body.tiles.after!.tiles).toBeGreaterThan(50);
+  });
+  test("the first map: water that came, less what an earlier date knows; and what it rests on", async () => {
+    const { body: first } = await testServer.call<FirstMap>(
+      "POST",
+      `/studies/${study}/compare/first-map`,
+      body(),
+    );
+    expect(first.evidence.found).toBe(true);
+    expect(first.evidence.heaps!.d).toBeGreaterThan(2);
+    expect(first.limits.standing).toMatchObject({ sceneIds: [ids.other], op: "<", label: 1 });
+    const said = first.evidence.notes.map(({ text }) => text);
+    expect(said[0]).toMatch(/became open water/);
+    expect(said).toContainEqual(
+      expect.stringMatching(/water by earlier dates and are not counted/),
+    );
+    const tally = await tallyOf({ ...first.limits, maxSlopeDeg: 5 }, { rules: first.rules });
+    expect(Math.abs(cells(tally, 1) - 80 * height)).toBeLessThan(0.04 * 80 * height);
+    // The ground rises evenly to the east: no water lies on it, and what is dark on both is in doubt.
+    expect(cells(tally, 2)).toBe(0);
+    expect(Math.abs(cells(tally, 6) - 40 * height)).toBeLessThan(0.1 * 40 * height);
+  });
+  test("a map keeps what its pair shows, in the provenance and beside the table", async () => {
+    const { body: first } = await testServer.call<FirstMap>(
+      "POST",
+      `/studies/${study}/compare/first-map`,
+      body(),
+    );
+    const { body: begun } = await testServer.call<{ runId: string }>(
+      "POST",
+      `/studies/${study}/change-maps`,
+      { ...body({}, { rules: first.rules }), name: "With its evidence" },
+    );
+    expect((await testServer.ended(begun.runId)).state).toBe("done");
+    const { body: maps } = await testServer.call<{ name: string; provenance: Provenance }[]>(
+      "GET",
+      `/studies/${study}/change-maps`,
+    );
+    const { provenance } = maps.find(({ name }) => name === "With its evidence")!;
+    expect(provenance.evidence).toEqual(first.evidence.notes);
   });
   test("groups are listed with their size and both dates; those that are picked become the class", async () => {
     const groups = {

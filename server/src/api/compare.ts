@@ -5,6 +5,7 @@ import type { Router } from "express";
 import type { CompareNodes } from "@hindglance/contract/comparison";
 import { stagesNode } from "@hindglance/core/change/build";
 import { type ChangeNodes } from "@hindglance/core/change/setup";
+import type { Note } from "@hindglance/core/change/firstMap/words";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
@@ -92,6 +93,10 @@ async function sidesView(services: Services, studyId: string) {
 
 const isReflectance = (side: Side): boolean =>
   side.info.bands.some((band) => band.role === "reflectance");
+
+/** Whether radar power is compared: what it shows of water can be told. */
+const isOfPower = ({ before, setup }: Comparison): boolean =>
+  before.info.bands[setup.band]?.role === "power";
 
 /** Makes the nodes of a comparison known, so that each has an address. */
 export async function compareNodes(
@@ -190,11 +195,14 @@ export function compareRoutes(api: Router, services: Services): void {
     const count = (signal: AbortSignal) => countHistograms(services, nodes, signal);
     return histogramsView(await histograms(hash, whenLeft(res), count));
   });
-  serve(api, routes.firstMap, async ({ params, body, res }) => {
-    const ask = await askForFirstMap(services, await comparisonOf(services, params.id, body));
+  const firstMapFor = async (compared: Comparison, left: AbortSignal): Promise<FirstMap> => {
+    const ask = await askForFirstMap(services, compared);
     const key = `${nodeHash(ask.node, versionOf)} ${ask.leastCells}`;
-    return firstMaps(key, whenLeft(res), (signal) => previews.firstMap(ask, signal));
-  });
+    return firstMaps(key, left, (signal) => previews.firstMap(ask, signal));
+  };
+  serve(api, routes.firstMap, async ({ params, body, res }) =>
+    firstMapFor(await comparisonOf(services, params.id, body), whenLeft(res)),
+  );
   /** Groups of a comparison: how large, and what they look like on both dates. */
   serve(api, routes.groups, async ({ params, body, res }) => {
     const {
@@ -220,9 +228,13 @@ export function compareRoutes(api: Router, services: Services): void {
     }
     return { tally, hash: params.hash };
   });
-  serve(api, routes.write, async ({ params, body }) => {
+  serve(api, routes.write, async ({ params, body, res }) => {
     const compared = await comparisonOf(services, params.id, body);
-    return new Reply(202, { runId: await submitChangeMap(services, compared, body.name ?? null) });
+    const evidence = isOfPower(compared)
+      ? (await firstMapFor(compared, whenLeft(res))).evidence.notes
+      : null;
+    const told = { name: body.name ?? null, evidence };
+    return new Reply(202, { runId: await submitChangeMap(services, compared, told) });
   });
 }
 
@@ -237,7 +249,7 @@ async function coverScene(client: Client, { nodes, setup }: Comparison): Promise
 async function submitChangeMap(
   services: Services,
   compared: Comparison,
-  given: string | null,
+  told: { name: string | null; evidence: Note[] | null },
 ): Promise<string> {
   const { db, engine } = services;
   const { study, after, nodes, setup } = compared;
@@ -247,7 +259,7 @@ async function submitChangeMap(
     zone: await studyZones(client, study.id),
     cover: await coverScene(client, compared),
   }));
-  const name = given ?? `${study.name}, ${iso(after.acquiredAt ?? new Date()).slice(0, 10)}`;
+  const name = told.name ?? `${study.name}, ${iso(after.acquiredAt ?? new Date()).slice(0, 10)}`;
   const { width, height } = map.info.grid;
   return db.withTransaction(async (client) => {
     const imageId = await createImage(client, map.info, levelCount(width, height));
@@ -266,7 +278,7 @@ async function submitChangeMap(
         nodeHash: map.hash,
         setup,
         zones: zonesOnGrid(zone, map.info.grid),
-        provenance: provenanceOf(compared, map, zone, cover),
+        provenance: provenanceOf(compared, map, { zone, cover, evidence: told.evidence }),
       },
     });
   });

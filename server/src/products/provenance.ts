@@ -1,4 +1,5 @@
 import { createHash } from "node:crypto";
+import type { Note } from "@hindglance/core/change/firstMap/words";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { positionDoubt } from "@hindglance/core/grid/doubt";
 import type { Provenance, SceneRecord } from "../db/changeMaps";
@@ -39,16 +40,15 @@ function gridText({ grid }: ImageInfo): string {
 /**
  * Everything that says how a change map came about.
  * @param map address of the classes and what is known of them
- * @param zone the layer that areas are counted by, if any
- * @param cover the classified raster that rules look at, if any
+ * @param beside zones that areas are counted by, the classified raster that rules look at, and what
+ * the pair itself shows, where there are any
  */
 export function provenanceOf(
   compared: Comparison,
   map: { hash: string; info: ImageInfo },
-  zone: Zones | null,
-  cover: Scene | null,
+  { zone, cover, evidence }: { zone: Zones | null; cover: Scene | null; evidence: Note[] | null },
 ): Provenance {
-  const { study, before, after, elevation, nodes, setup } = compared;
+  const { study, before, after, elevation, nodes, setup, warnings } = compared;
   const band = before.info.bands[setup.band]!;
   return {
     study: study.name,
@@ -77,5 +77,7 @@ export function provenanceOf(
     unit: nodes.before.step === "radar.decibel" ? "dB" : band.unit,
     grid: gridText(map.info),
     setup,
+    ...(evidence ? { evidence } : {}),
+    ...(warnings.length > 0 ? { warnings } : {}),
   };
 }

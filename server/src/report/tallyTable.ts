@@ -134,6 +134,8 @@ export function tallyCsv(map: ChangeMap, info: ImageInfo): string {
         `${limit.addedCells} cells given a class`,
       ]),
     ),
+    ...(provenance.evidence ?? []).map(({ tone, text }) => csvLine(["evidence", tone, text])),
+    ...(provenance.warnings ?? []).map((text) => csvLine(["warning", text])),
     csvLine(["parameters", JSON.stringify(provenance.setup)]),
     csvLine(["identity", provenance.nodeHash]),
     csvLine(["written", `${provenance.writtenAt} by ${provenance.program}`]),

@@ -73,7 +73,7 @@ function parting({ decided, at }: Found): Condition | null | "nothing" {
   const alike = decided.unsure.filter(
     ({ before, after }) => before.mean < at.nearBefore && after.mean < at.nearAfter,
   );
-  if (alike.length === 0) {
+  if (alike.length === 0 || decided.standing.length === 0) {
     return "nothing";
   }
   for (const layer of ["slope", "drainage"] as const) {

@@ -93,6 +93,28 @@ function classesOf({ setup, provenance }: ChangeMap): Row[] {
   return [["Rules", <Classes all={all} />]];
 }
 
+const TONE = { found: "Found", none: "Not found", doubt: "In doubt" } as const;
+
+/** What the pair itself showed, and what was to be said about it. */
+function evidenceOf({ provenance: { evidence = [], warnings = [] } }: ChangeMap): Row[] {
+  const said = [
+    ...evidence.map(({ tone, text }) => ({ head: TONE[tone], text })),
+    ...warnings.map((text) => ({ head: "Warning", text })),
+  ];
+  return said.length === 0
+    ? []
+    : [
+        [
+          "Evidence",
+          said.map(({ head, text }) => (
+            <div key={text}>
+              <b className="font-medium">{head}</b>: {text}
+            </div>
+          )),
+        ],
+      ];
+}
+
 function rowsOf(map: ChangeMap): Row[] {
   const { provenance, setup } = map;
   const limits = limitsSaid(map).map((said, k) => <div key={k}>{said}</div>);
@@ -102,6 +124,7 @@ function rowsOf(map: ChangeMap): Row[] {
     ["Measure", measureSaid(setup, provenance.unit ?? "dB")],
     ...classesOf(map),
     ["Limits", limits],
+    ...evidenceOf(map),
     ["Grid", provenance.grid],
     ["Written", `${written} by ${provenance.program}`],
     ["Identity", <span className="break-all font-mono text-[11px]">{provenance.nodeHash}</span>],
