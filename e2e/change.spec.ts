@@ -237,6 +237,7 @@ test("limits tell what they take; layover and shadow come from Terrain, height a
       /elevation ≤ 100 m/,
       /slope/,
       /above drainage/,
+      /within \d+ cells of another class/,
       /patch/,
     ]);
     await page.getByRole("button", { name: /above drainage/ }).click();

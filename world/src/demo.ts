@@ -197,18 +197,30 @@ async function fireStudy(): Promise<void> {
     model: "affine",
   });
   await call("PUT", `/studies/${study.id}/align/${moved}`, { place });
-  const pair = { beforeId: of(SCENES.before), afterId: of(SCENES.after) };
+  await mapFire(study.id, { beforeId: of(SCENES.before), afterId: of(SCENES.after) });
+}
+
+/** Compares the dates before and after the fire, and writes the first map of it. */
+async function mapFire(
+  studyId: string,
+  pair: { beforeId: string; afterId: string },
+): Promise<void> {
   const side = (
-    await call<{ sceneId: string; info: ImageInfo }[]>("GET", `/studies/${study.id}/compare/sides`)
+    await call<{ sceneId: string; info: ImageInfo }[]>("GET", `/studies/${studyId}/compare/sides`)
   ).find((x) => x.sceneId === pair.beforeId)!;
-  const setup = emptyValueSetup(side.info.bands, { hazard: "fire", hasStudyArea: true });
-  await call("PATCH", `/studies/${study.id}`, { compare: { ...pair, setup } });
+  const start = emptyValueSetup(side.info.bands, { hazard: "fire", hasStudyArea: true });
+  const first = await call<FirstMap>("POST", `/studies/${studyId}/compare/first-map`, {
+    ...pair,
+    setup: start,
+  });
+  const setup = withFirstMap(start, first);
+  await call("PATCH", `/studies/${studyId}`, { compare: { ...pair, setup } });
   await ended(
     (
-      await call<{ runId: string }>("POST", `/studies/${study.id}/change-maps`, {
+      await call<{ runId: string }>("POST", `/studies/${studyId}/change-maps`, {
         ...pair,
         setup,
-        name: "Burn severity, breaks as published",
+        name: "Burn severity, first look",
       })
     ).runId,
   );

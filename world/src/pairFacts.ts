@@ -1,5 +1,7 @@
 import { MADE_PAIRS } from "./pairs/catalogue";
 import { type PairScore, scoreOf } from "./pairs/score";
+import { BURN_GROUND, BURN_PAIRS, type BurnScore, burnMaps } from "./pairs/burnStudy";
+import { landscapeOf } from "./pairs/landscape";
 import { PairStudy, SMOOTHINGS } from "./pairs/study";
 
 // First maps of made-up pairs, untouched, against what really happened between their dates: one
@@ -31,4 +33,17 @@ for (const pair of MADE_PAIRS) {
     }
   }
 }
-console.log(JSON.stringify({ facts, filters }));
+const burns: {
+  name: string;
+  happened: boolean;
+  plain: BurnScore;
+  score: BurnScore;
+  said: string[];
+}[] = [];
+const ground = landscapeOf(BURN_GROUND);
+for (const pair of BURN_PAIRS) {
+  const { plain, score, first } = await burnMaps(ground, pair);
+  const said = first.evidence.notes.map(({ text }) => text);
+  burns.push({ name: pair.name, happened: pair.happened, plain, score, said });
+}
+console.log(JSON.stringify({ facts, filters, burns }));

@@ -4,6 +4,7 @@ import type { BandInfo } from "../graph/image";
 import { type NodeSpec, node } from "../graph/node";
 import { onGrid } from "../graph/onGrid";
 import { type Grid, squareNorthUp } from "../grid/grid";
+import { type Colour, colourOf } from "../optical/wavelengths";
 import { usualBands } from "./bands";
 import { comparingOf } from "./comparing";
 import { type BuildContext, RULE_LAYERS, needsElevation } from "./layers";
@@ -89,6 +90,8 @@ interface Pair {
   other(side: ChangeSide): ReturnType<typeof dateNodes>;
   /** Several bands of both dates. @throws InputError */
   several(use: BandUse): SeveralBands;
+  /** Reflectance of both dates in a colour; null where they have none in common. */
+  colour(colour: Colour): { before: NodeSpec; after: NodeSpec } | null;
   /** The other polarisation of both dates; null where they have none in common. */
   cross(): { before: NodeSpec; after: NodeSpec } | null;
 }
@@ -136,6 +139,17 @@ export function otherPolarisation(
   return null;
 }
 
+/** Places of the band of reflectance in a colour; null where a date has none. */
+export function bandsOfColour(
+  { before, after }: Record<"before" | "after", Pick<ChangeSide, "info">>,
+  colour: Colour,
+): { before: number; after: number } | null {
+  const placeIn = ({ info }: Pick<ChangeSide, "info">) =>
+    info.bands.findIndex((band) => band.role === "reflectance" && colourOf(band) === colour);
+  const found = { before: placeIn(before), after: placeIn(after) };
+  return found.before >= 0 && found.after >= 0 ? found : null;
+}
+
 function pairOf(inputs: ChangeInputs, setup: ChangeSetup, grid: Grid): Pair {
   const first = requireBand(inputs, setup);
   const dateOf = (side: ChangeSide, bands: number[]) => dateNodes(side, bands, grid, setup.speckle);
@@ -154,6 +168,15 @@ function pairOf(inputs: ChangeInputs, setup: ChangeSetup, grid: Grid): Pair {
     before: alike(inputs.before, "before", setup.band),
     after: alike(inputs.after, "after", sameBand(first, inputs.after.info)),
     other: (side) => alike(side, "other", sameBand(first, side.info)),
+    colour(colour) {
+      const found = bandsOfColour(inputs, colour);
+      return (
+        found && {
+          before: dateOf(inputs.before, [found.before]).raw,
+          after: dateOf(inputs.after, [found.after]).raw,
+        }
+      );
+    },
     cross() {
       const found = otherPolarisation(inputs, first);
       return (
@@ -303,6 +326,7 @@ export function buildChange(inputs: ChangeInputs, setup: ChangeSetup): ChangeNod
     after: after.raw,
     seen: { before: before.db, after: after.db, measure },
     cross: pair.cross(),
+    colour: pair.colour,
     dateOf: (side) => pair.other(side).db,
   };
   const layers = layersOf(context);

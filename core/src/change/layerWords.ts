@@ -1,7 +1,7 @@
 import type { Layer } from "./rules";
 
 /** What a layer is counted in: the unit of the bands, of the measure, or one of its own. */
-export type LayerScale = "bands" | "measure" | "degrees" | "metres" | "labels";
+export type LayerScale = "bands" | "measure" | "degrees" | "metres" | "labels" | "reflectance";
 
 interface LayerWords {
   /** What it is called in a sentence. */
@@ -51,5 +51,20 @@ export const LAYER_WORDS: Readonly<Record<Layer, LayerWords>> = {
     scale: "bands",
     meaning:
       "After − before, less after − before of the other polarisation; mean of the 5 × 5 cells around.",
+  },
+  redChange: {
+    word: "change of red",
+    scale: "reflectance",
+    meaning: "After − before of the reflectance in red, 0 to 1.",
+  },
+  nirChange: {
+    word: "change of near infrared",
+    scale: "reflectance",
+    meaning: "After − before of the reflectance in near infrared, 0 to 1.",
+  },
+  swirChange: {
+    word: "change of shortwave infrared",
+    scale: "reflectance",
+    meaning: "After − before of the reflectance in shortwave infrared about 2.2 µm, 0 to 1.",
   },
 };

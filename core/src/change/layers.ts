@@ -1,6 +1,7 @@
 import { InputError } from "../errors";
 import { type NodeSpec, node, sourceNode } from "../graph/node";
 import { onGrid } from "../graph/onGrid";
+import type { Colour } from "../optical/wavelengths";
 import type { Grid } from "../grid/grid";
 import { type Layer, rulesOn } from "./rules";
 import type { ChangeInputs, ChangeSetup, ChangeSide } from "./setup";
@@ -18,6 +19,8 @@ export interface BuildContext {
   seen: { before: NodeSpec; after: NodeSpec; measure: NodeSpec };
   /** Both dates in the other polarisation, as rules see them; null where a date has none. */
   cross: { before: NodeSpec; after: NodeSpec } | null;
+  /** Reflectance of both dates in a colour; null where a date has none. */
+  colour(colour: Colour): { before: NodeSpec; after: NodeSpec } | null;
   /** The band of another date that is compared, on that grid. @throws InputError */
   dateOf(side: ChangeSide): NodeSpec;
 }
@@ -89,6 +92,19 @@ function crossOf({ cross }: BuildContext): { before: NodeSpec; after: NodeSpec }
   return cross;
 }
 
+/** After − before of reflectance in a colour. @throws InputError where a date has none */
+export function colourChange({ colour }: BuildContext, which: Colour): NodeSpec {
+  const both = colour(which);
+  if (!both) {
+    throw new InputError(
+      `A rule asks for the reflectance in ${which}, which the two dates do not have in common`,
+      "rules",
+      "Take the condition away, or keep the reflectance beside the index in Prepare.",
+    );
+  }
+  return node("change.differences", {}, both.before, both.after);
+}
+
 /** After − before in the band that is compared, whatever the measure is. */
 const differenceOf = ({ seen }: BuildContext): NodeSpec =>
   node("change.differences", {}, seen.before, seen.after);
@@ -107,6 +123,9 @@ const AROUND: readonly RuleLayer[] = [
     const cross = node("change.differences", {}, before, after);
     return wide(node("change.differences", {}, cross, differenceOf(context)));
   }),
+  whenAsked("redChange", (context) => colourChange(context, "red")),
+  whenAsked("nirChange", (context) => colourChange(context, "nir")),
+  whenAsked("swirChange", (context) => colourChange(context, "swir2")),
 ];
 
 /** Layers that rules can ask for, as they stand in the stack. */

@@ -18,6 +18,9 @@ export const LAYERS = [
   "crossBefore",
   "crossAfter",
   "apart",
+  "redChange",
+  "nirChange",
+  "swirChange",
 ] as const;
 export type Layer = (typeof LAYERS)[number];
 /** The last two are for layers of labels. */

@@ -5,6 +5,7 @@ import type { Router } from "express";
 import type { CompareNodes } from "@hindglance/contract/comparison";
 import { stagesNode } from "@hindglance/core/change/build";
 import { type ChangeNodes } from "@hindglance/core/change/setup";
+import { firstMapKind } from "@hindglance/core/change/firstMap/kind";
 import type { Note } from "@hindglance/core/change/firstMap/words";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
@@ -94,9 +95,11 @@ async function sidesView(services: Services, studyId: string) {
 const isReflectance = (side: Side): boolean =>
   side.info.bands.some((band) => band.role === "reflectance");
 
-/** Whether radar power is compared: what it shows of water can be told. */
-const isOfPower = ({ before, setup }: Comparison): boolean =>
-  before.info.bands[setup.band]?.role === "power";
+/** Whether it can be told what the pair itself shows. */
+const hasFirstMap = ({ before, setup }: Comparison): boolean => {
+  const band = before.info.bands[setup.band];
+  return !!band && firstMapKind(band, setup.measure) !== null;
+};
 
 /** Makes the nodes of a comparison known, so that each has an address. */
 export async function compareNodes(
@@ -198,7 +201,7 @@ export function compareRoutes(api: Router, services: Services): void {
   const firstMapFor = async (compared: Comparison, left: AbortSignal): Promise<FirstMap> => {
     const ask = await askForFirstMap(services, compared);
     const key = `${nodeHash(ask.node, versionOf)} ${ask.leastCells}`;
-    return firstMaps(key, left, (signal) => previews.firstMap(ask, signal));
+    return firstMaps(key, left, (signal) => previews.firstMap({ ask }, signal));
   };
   serve(api, routes.firstMap, async ({ params, body, res }) =>
     firstMapFor(await comparisonOf(services, params.id, body), whenLeft(res)),
@@ -230,7 +233,7 @@ export function compareRoutes(api: Router, services: Services): void {
   });
   serve(api, routes.write, async ({ params, body, res }) => {
     const compared = await comparisonOf(services, params.id, body);
-    const evidence = isOfPower(compared)
+    const evidence = hasFirstMap(compared)
       ? (await firstMapFor(compared, whenLeft(res))).evidence.notes
       : null;
     const told = { name: body.name ?? null, evidence };

@@ -140,8 +140,8 @@ export class PreviewService {
   }
 
   /** The first map of a pair. */
-  firstMap(task: FirstMapTask): Promise<FirstMap> {
-    return firstMapOf(this.evaluator, task);
+  firstMap({ ask }: FirstMapTask): Promise<FirstMap> {
+    return firstMapOf(this.evaluator, ask);
   }
 
   /** What the step of a node found; null when it has nothing to tell. */

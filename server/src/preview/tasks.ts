@@ -62,8 +62,9 @@ export interface ValuesTask {
  * the label of classes; null where there is none.
  */
 export type ValuesResult = (number | null)[][];
-export interface FirstMapTask extends FirstMapAsk {
+export interface FirstMapTask {
   kind: "firstMap";
+  ask: FirstMapAsk;
 }
 export interface ReportTask {
   kind: "report";

@@ -1,4 +1,5 @@
 import { type FirstMapAsk, firstMapAsk } from "@hindglance/core/change/firstMap/sampling";
+import { comparingOf } from "@hindglance/core/change/comparing";
 import { sameBand } from "@hindglance/core/change/setup";
 import { InputError } from "@hindglance/core/errors";
 import { nodeHash } from "@hindglance/core/graph/node";
@@ -39,7 +40,10 @@ export async function askForFirstMap(
   compared: Comparison,
 ): Promise<FirstMapAsk> {
   const { study, inputs, setup } = compared;
-  const band = inputs.before.info.bands[setup.band]!;
+  const band = inputs.before.info.bands[setup.band];
+  if (!band || comparingOf(band) !== "power") {
+    return firstMapAsk(inputs, setup);
+  }
   const all = await db.withClient((client) => studySides(client, study.id));
   const ids = earlier(compared, all.scenes).map((scene) => scene.id);
   const sides = await otherDates(sources, all, ids);

@@ -46,7 +46,7 @@ test("classes that are not those of the pair can be taken at a click", async () 
 
 test("while it is looked for, and where it cannot be had", () => {
   show(null);
-  expect(screen.getByRole("status").textContent).toBe("Looking for water on both dates …");
+  expect(screen.getByRole("status").textContent).toBe("Looking at both dates …");
   show(null, { error: new Error("The server does not answer.") });
   expect(screen.getByRole("alert").textContent).toContain("The server does not answer.");
 });

@@ -35,7 +35,9 @@ function NoteLine({ note: { tone, text } }: { note: Note }) {
 
 /** How new water stands out from the ground around it, in figures. */
 function Heaps({ first }: { first: FirstMap }) {
-  const { heaps, unchanged } = first.evidence;
+  const { heaps, unchanged, unit } = first.evidence;
+  const written = (value: number, plus = false) =>
+    unit === "dB" ? `${number(value, 1, plus)} dB` : number(value, 3, plus);
   return (
     <p className="text-label text-soft">
       {heaps && (
@@ -64,8 +66,7 @@ function Heaps({ first }: { first: FirstMap }) {
           {isBetweenHeaps(heaps) ? ". Two heaps. " : ". Hardly two heaps. "}
         </>
       )}
-      Unchanged ground: {number(unchanged.middle, 1, true)} dB, spread{" "}
-      {number(unchanged.deviation, 1)} dB.
+      Unchanged ground: {written(unchanged.middle, true)}, spread {written(unchanged.deviation)}.
     </p>
   );
 }
@@ -85,7 +86,7 @@ export function EvidenceSection({ first, isTaken, onTake }: Props) {
     return isFetching ? (
       <Section title="What the pair shows" className="py-2.5">
         <p className="text-soft" role="status">
-          Looking for water on both dates …
+          Looking at both dates …
         </p>
       </Section>
     ) : null;

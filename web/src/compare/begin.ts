@@ -2,7 +2,8 @@ import { emptySetup, emptyValueSetup } from "@hindglance/core/change/defaults";
 import { type ChangeSetup } from "@hindglance/core/change/setup";
 import type { CompareHistograms, Side, Study } from "../api/types";
 import { type FirstMap, withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
-import { gainLossRules, severityRules } from "@hindglance/core/change/presets";
+import { measureOf } from "@hindglance/core/change/measures/all";
+import { gainLossRules } from "@hindglance/core/change/presets";
 
 /** Settings that a comparison begins with, by what its before side holds. */
 export const startOf = (side: Side, study: Study, hasElevation: boolean): ChangeSetup =>
@@ -17,8 +18,8 @@ export interface Counted {
 }
 
 /**
- * Settings with classes from the pair itself: those of its first map; the loss of NBR has published
- * breaks; of anything else what is unusual.
+ * Settings with classes from the pair itself: those of its first map; where none is made, what is
+ * unusual.
  */
 export function settledBy(
   setup: ChangeSetup,
@@ -29,9 +30,6 @@ export function settledBy(
     return withFirstMap(setup, first);
   }
   const band = side?.info?.bands[setup.band];
-  const rules =
-    setup.measure === "indexLoss" && band && /nbr/i.test(band.name)
-      ? severityRules()
-      : gainLossRules(histograms.measure, setup.measure !== "difference", band?.role === "value");
-  return { ...setup, rules };
+  const lossUp = measureOf(setup.measure).lossUp ?? false;
+  return { ...setup, rules: gainLossRules(histograms.measure, lossUp, band?.role === "value") };
 }

@@ -22,6 +22,8 @@ export const unitOf = (layer: Layer, bands: LayerUnit): LayerUnit => {
       return { unit: "°", decimals: 1, step: 0.5 };
     case "metres":
       return { unit: "m", decimals: 0, step: 5 };
+    case "reflectance":
+      return { unit: "", decimals: 3, step: 0.01 };
     case "measure":
       return bands.measure ?? bands;
     default:

@@ -8,6 +8,7 @@ import { sayError } from "../api/client";
 import type { BandInfo } from "@hindglance/core/graph/image";
 import type { CompareHistograms, SavedPreset, Scene, Side, Study } from "../api/types";
 import { useUi } from "../state/ui";
+import { firstMapKind } from "@hindglance/core/change/firstMap/kind";
 import { withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import { type Counted, settledBy, startOf } from "./begin";
 import { fetchFirstMap, hasFirstMap } from "./useFirstMap";
@@ -246,6 +247,13 @@ function goBack({ study, shown, setup, step }: Found): void {
   });
 }
 
+/** The ready set of classes that the first map of what is compared stands for. */
+function kindOfPreset(side: Side | null, setup: ChangeSetup): Preset["id"] | null {
+  const band = side?.info?.bands[setup.band];
+  const kind = band ? firstMapKind(band, setup.measure) : null;
+  return kind === "burn" ? "severity" : kind;
+}
+
 /** Settings with those of a saved preset, as far as the study can have them. */
 const withSaved =
   ({ measure, formula, rules, limits }: SavedPreset, study: Study, hasElevation: boolean) =>
@@ -271,7 +279,11 @@ export function useActions(study: Study, scenes: Scene[], shown: ComparisonOnScr
     if (setup) {
       void step({
         name: "the first map",
-        to: withSetup((old) => ({ ...old, measure: "logRatio", groups: null })),
+        to: withSetup((old) => ({
+          ...old,
+          measure: hasFirstMap(shown.side, old) ? old.measure : "logRatio",
+          groups: null,
+        })),
         settle: (own, _side, { first }) => (first ? withFirstMap(own, first) : own),
       });
     }
@@ -282,7 +294,7 @@ export function useActions(study: Study, scenes: Scene[], shown: ComparisonOnScr
     pickBand: (index: number) => found && takeBand(found, index),
     reset: () => found && goBack(found),
     takePreset: (preset: Preset) => {
-      if (preset.id === "water") {
+      if (preset.id === "water" || (setup && preset.id === kindOfPreset(shown.side, setup))) {
         takeFirstMap();
         return;
       }

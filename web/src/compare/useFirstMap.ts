@@ -1,8 +1,7 @@
 import { compareRoutes } from "@hindglance/contract/compare";
 import { type QueryClient, skipToken, useQuery } from "@tanstack/react-query";
-import { comparingOf } from "@hindglance/core/change/comparing";
+import { firstMapKind } from "@hindglance/core/change/firstMap/kind";
 import type { FirstMap } from "@hindglance/core/change/firstMap/firstMap";
-import { measureOf, sharesThresholds } from "@hindglance/core/change/measures/all";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { call } from "../api/call";
 import type { Side } from "../api/types";
@@ -16,7 +15,6 @@ function asked(setup: ChangeSetup): ChangeSetup {
   const spread = spreadOf(setup);
   return {
     ...spread,
-    measure: "logRatio",
     formula: null,
     bands: null,
     speckle: { ...spread.speckle, filter: "none" },
@@ -33,14 +31,10 @@ const firstMapQuery = (studyId: string, ground: Ground, pair: Pair, setup: Chang
   };
 };
 
-/** Whether a first map is made: of radar power, by a measure in decibels of change. */
+/** Whether a first map is made of what is compared. */
 export const hasFirstMap = (side: Side | null, setup: ChangeSetup): boolean => {
   const band = side?.info?.bands[setup.band];
-  return (
-    !!band &&
-    comparingOf(band) === "power" &&
-    sharesThresholds(measureOf(setup.measure), measureOf("logRatio"))
-  );
+  return !!band && firstMapKind(band, setup.measure) !== null;
 };
 
 /** The first map of a pair that may not be on screen yet. */

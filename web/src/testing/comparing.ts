@@ -1,6 +1,7 @@
 import type { Comparison } from "@hindglance/contract/comparison";
 import { buildChange } from "@hindglance/core/change/build";
 import { emptySetup } from "@hindglance/core/change/defaults";
+import { firstBurnMap } from "@hindglance/core/change/firstMap/burn";
 import { type FirstMap, firstWaterMap } from "@hindglance/core/change/firstMap/firstMap";
 import { levelsOf } from "@hindglance/core/change/firstMap/levels";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
@@ -107,6 +108,23 @@ export function firstMapOfFields(isFlooded: boolean): FirstMap {
   });
 }
 
+/** The first map of plants of which a ninth burned. */
+export function firstMapOfFire(): FirstMap {
+  const side = 60;
+  const random = lcg(4);
+  const layer = (on: number, elsewhere: number) =>
+    Float32Array.from({ length: side * side }, (_v, i) => {
+      const isBurned = i % side < 20 && i < 20 * side;
+      return (isBurned ? on : elsewhere) + 0.02 * (random() - 0.5);
+    });
+  const sample = { width: side, height: side, before: layer(0.5, 0.5), measure: layer(0.6, 0) };
+  return firstBurnMap([sample], { leastCells: 12, cellM: 30, isWhole: true });
+}
+
+/** The first map of what is asked for. */
+const firstMapFor = ({ body }: Asked): FirstMap =>
+  JSON.stringify(body).includes('"indexLoss"') ? firstMapOfFire() : firstMapOfFields(true);
+
 /** The radar pair with usual settings, and what a test gives it. */
 export const radarComparison = (more: Partial<ChangeSetup> = {}): Comparison => ({
   beforeId: idOf(1),
@@ -164,7 +182,7 @@ export interface ComparingPage {
 /** A server that holds one comparison and counts its histograms; nothing of another test is left. */
 export function comparingServer(comparison: Comparison | null, page: ComparingPage = {}) {
   const { scenes = SCENES, histograms = () => HISTOGRAMS, other = () => [] } = page;
-  const { firstMap = () => firstMapOfFields(true) } = page;
+  const { firstMap = firstMapFor } = page;
   useCompare.setState({ studyId: null, saved: null, comparison: null, past: [], future: [] });
   const held = new HeldComparison(comparison);
   const asked = fakeServer((one) => {

@@ -65,10 +65,14 @@ const inEllipse = (x: number, y: number, [cx, cy, rx, ry]: readonly number[]): b
 const LAKE = [9.3, 2.4, 1.2, 0.8] as const;
 const SAND = [3, 9.9, 1.1, 0.8] as const;
 
+/** Kilometres to the river; far where there is none. */
+const offRiver = ({ river, seed }: LandscapeKind, x: number, y: number): number =>
+  river ? Math.abs(y - riverAt(x, seed)) : 9;
+
 /** Height of the plain over the sea, and of the hills over it. */
 function heightAt(kind: LandscapeKind, x: number, y: number): number {
   const { seed, hillsM } = kind;
-  const off = kind.river ? Math.abs(y - riverAt(x, seed)) : 9;
+  const off = offRiver(kind, x, y);
   const hilly = kind.river ? smooth(PLAIN_KM - 0.6, PLAIN_KM + 1.6, off) : 1;
   const relief = 1 - Math.abs(fractal(x * 0.5, y * 0.5, 5, seed + 3));
   const hills = 12 + hillsM * Math.max(0, relief - 0.35) + 6 * fractal(x * 2, y * 2, 3, seed + 4);
@@ -84,18 +88,19 @@ function heightAt(kind: LandscapeKind, x: number, y: number): number {
 /** Cover of dry ground. */
 function landAt(kind: LandscapeKind, x: number, y: number, z: number): number {
   const { seed } = kind;
-  const off = kind.river ? Math.abs(y - riverAt(x, seed)) : 9;
+  const off = offRiver(kind, x, y);
   const rough = fractal(x * 0.8, y * 0.8, 4, seed + 10);
   if (kind.sand && inEllipse(x, y, SAND)) {
     return LAND.sand;
   }
+  const hasWoods = kind.plants || off > PLAIN_KM;
   if (kind.plants && off < 0.35 && fractal(x * 1.3, y * 1.3, 3, seed + 9) > 0.3) {
     return LAND.reed;
   }
   if (kind.river && Math.hypot(x - 6.2, y - riverAt(6.2, seed) - 1.1) < 0.5) {
     return LAND.town;
   }
-  if (rough > 0.32 && (kind.plants || off > PLAIN_KM)) {
+  if (hasWoods && rough > 0.32) {
     return LAND.wood;
   }
   if (off < PLAIN_KM) {
@@ -138,7 +143,7 @@ export function landscapeOf(kind: LandscapeKind): Landscape {
 
 function layCell(kind: LandscapeKind, made: Landscape, i: number, x: number, y: number): void {
   const z = heightAt(kind, x, y);
-  const off = kind.river ? Math.abs(y - riverAt(x, kind.seed)) : 9;
+  const off = offRiver(kind, x, y);
   made.elevation[i] = z;
   made.field[i] = fieldAt(x, y, kind.seed);
   if (kind.river && off < 0.07) {

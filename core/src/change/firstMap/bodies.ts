@@ -27,11 +27,14 @@ export interface Figures {
   deviation: number;
 }
 
-/** A connected area that looks alike, with what its cells show. */
-export interface Body {
-  /** Which sample it lies in, and its cells there. */
+/** A connected area: which sample it lies in, and its cells there. */
+export interface Spot {
   sample: number;
   at: Uint32Array;
+}
+
+/** A connected area that looks alike, with what its cells show. */
+export interface Body extends Spot {
   cells: number;
   before: Figures;
   after: Figures;
@@ -50,16 +53,15 @@ export interface Body {
 const BEYOND_RIM = 3;
 
 /**
- * Bodies of the marked cells of a sample, corners included.
- * @param marked 1 where a cell belongs to one; @param least cells of the smallest
+ * Spots of the marked cells of a sample, corners included.
+ * @param marked 1 where a cell belongs to one; @param leastCells cells of the smallest
  */
-export function bodiesOf(
-  sample: Sample,
+export function spotsOf(
+  { width, height }: { width: number; height: number },
   index: number,
   marked: Uint8Array,
-  { leastCells, cellM }: { leastCells: number; cellM: number },
-): Body[] {
-  const { width, height } = sample;
+  leastCells: number,
+): Spot[] {
   const runs = runsOf(marked, width, height);
   const { patchOfRun, sizes } = labelRuns(runs, 8);
   const cells = new Map<number, Uint32Array>();
@@ -79,8 +81,17 @@ export function bodiesOf(
       filled.set(patch, n);
     }
   }
-  return [...cells.values()].map((at) => bodyOf(sample, index, at, cellM));
+  return [...cells.values()].map((at) => ({ sample: index, at }));
 }
+
+/** Bodies of the marked cells of a sample. */
+export const bodiesOf = (
+  sample: Sample,
+  index: number,
+  marked: Uint8Array,
+  { leastCells, cellM }: { leastCells: number; cellM: number },
+): Body[] =>
+  spotsOf(sample, index, marked, leastCells).map(({ at }) => bodyOf(sample, index, at, cellM));
 
 function bodyOf(sample: Sample, index: number, at: Uint32Array, cellM: number): Body {
   const { before, after, slope, drainage, elevation, width } = sample;

@@ -27,6 +27,8 @@ export interface Evidence {
   found: boolean;
   /** New water beside the ground around it; null where there is none. */
   heaps: Heaps | null;
+  /** Unit of the change: decibels, or none. */
+  unit: "dB" | "";
   /** Middle and spread of the change of unchanged ground, means of the sample's windows. */
   unchanged: { middle: number; deviation: number };
   /** Smallest body, square metres, and weakest change that this pair could have shown. */
@@ -121,6 +123,7 @@ export function firstWaterMap(samples: readonly Sample[], asked: Asked): FirstMa
   const evidence: Omit<Evidence, "notes"> = {
     found: decided.newWater.length > 0 || decided.receded.length > 0,
     heaps,
+    unit: "dB",
     unchanged: signs.unchanged,
     smallestM2: asked.leastCells * asked.cellM ** 2,
     weakest: leastChange(signs.unchanged),

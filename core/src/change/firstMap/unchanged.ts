@@ -12,8 +12,15 @@ export interface Unchanged {
   deviation: number;
 }
 
-/** Decibels beside the middle within which cells tell how far unchanged ground spreads. */
-const CORE = 3;
+/**
+ * How far beside the middle cells tell how far unchanged ground spreads, and the spread that is
+ * taken where none was counted; both in the unit of the measure.
+ */
+export interface Scale {
+  core: number;
+  none: number;
+}
+const DECIBELS: Scale = { core: 3, none: 1 };
 /** Share of the highest peak that a peak must have to be one. */
 const LEAST_PEAK = 0.25;
 /** Deviations of a bell curve in its median distance from the middle. */
@@ -26,11 +33,11 @@ export const changeHistogram = (): Histogram => emptyHistogram(-30, 30, 480);
  * The peak of a histogram of change that lies nearest to nought, and the spread about it by the
  * median distance of the cells beside it. Whatever share of a scene changed, what did not change
  * is where both dates are alike: the largest peak may be that of the change.
- * @returns nought and one decibel where nothing was counted
+ * @returns nought and the usual spread where nothing was counted
  */
-export function unchangedOf(histogram: Histogram): Unchanged {
+export function unchangedOf(histogram: Histogram, scale: Scale = DECIBELS): Unchanged {
   if (histogramTotal(histogram) === 0) {
-    return { middle: 0, deviation: 1 };
+    return { middle: 0, deviation: scale.none };
   }
   const smooth = smoothed(histogram.counts);
   const least = LEAST_PEAK * Math.max(...smooth);
@@ -43,11 +50,11 @@ export function unchangedOf(histogram: Histogram): Unchanged {
     }
   }
   return Number.isFinite(middle)
-    ? { middle, deviation: spreadAbout(histogram, middle) }
-    : { middle: 0, deviation: 1 };
+    ? { middle, deviation: spreadAbout(histogram, middle, scale) }
+    : { middle: 0, deviation: scale.none };
 }
 
-/** Sums of nine bins, one decibel and an eighth. */
+/** Sums of nine bins. */
 function smoothed(counts: readonly number[]): number[] {
   return counts.map((_, i) => {
     let sum = 0;
@@ -58,13 +65,13 @@ function smoothed(counts: readonly number[]): number[] {
   });
 }
 
-function spreadAbout(histogram: Histogram, middle: number): number {
-  const distances = emptyHistogram(0, CORE, 240);
+function spreadAbout(histogram: Histogram, middle: number, { core, none }: Scale): number {
+  const distances = emptyHistogram(0, core, 240);
   const width = (histogram.max - histogram.min) / histogram.counts.length;
   histogram.counts.forEach((count, i) => {
     const distance = Math.abs(binCentre(histogram, i) - middle);
-    if (distance < CORE) {
-      distances.counts[Math.floor((distance / CORE) * 240)]! += count;
+    if (distance < core) {
+      distances.counts[Math.floor((distance / core) * 240)]! += count;
     }
   });
   const half = histogramTotal(distances) / 2;
@@ -75,7 +82,7 @@ function spreadAbout(histogram: Histogram, middle: number): number {
       return Math.max(width, binCentre(distances, i)) / MEDIAN_DISTANCE;
     }
   }
-  return 1;
+  return none;
 }
 
 /** Counts the change of cells that are land on both dates. */

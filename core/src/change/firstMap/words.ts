@@ -12,6 +12,13 @@ export interface Note {
   text: string;
 }
 
+/** How finely a pair was looked at, and whether all of it was. */
+export interface Looked {
+  leastCells: number;
+  cellM: number;
+  isWhole: boolean;
+}
+
 /** What the words are about. */
 export interface Told {
   signs: Signs;
@@ -32,25 +39,30 @@ const LARGE_CELLS = 500;
 const decibels = (value: number): string => `${number(value, 1)} dB`;
 
 /** Square kilometres of some cells, hectares of few. */
-function areaOf(cells: number, { cellM, isWhole }: Asked): string {
+export function areaText(cells: number, { cellM, isWhole }: Looked): string {
   const m2 = cells * cellM ** 2;
   const area = m2 >= 1e5 ? `${number(m2 / 1e6, 1)} km²` : `${number(m2 / 1e4, 1)} ha`;
   return isWhole ? area : `${area} of the part that was looked at`;
 }
 
-const note = (tone: Note["tone"], text: string): Note => ({ tone, text });
+/** What could have been missed. @param weak what a patch that was not seen did */
+export const missedText = ({ leastCells, cellM }: Looked, weak: string): string =>
+  `A patch under ${number((leastCells * cellM ** 2) / 1e4, 1)} ha, or one that ${weak}, would not have been seen.`;
+
+/** One sentence. */
+export const note = (tone: Note["tone"], text: string): Note => ({ tone, text });
 
 function change({ decided, evidence, asked }: Told): Note[] {
-  const missed = `A patch under ${number(evidence.smallestM2 / 1e4, 1)} ha, or one that changed by less than ${decibels(evidence.weakest)}, would not have been seen.`;
+  const missed = missedText(asked, `changed by less than ${decibels(evidence.weakest)}`);
   if (!evidence.found) {
     return [note("none", `No sign of open water change in this pair. ${missed}`)];
   }
   const said = [
     ...(decided.newWater.length
-      ? [`about ${areaOf(cellsIn(decided.newWater), asked)} became open water`]
+      ? [`about ${areaText(cellsIn(decided.newWater), asked)} became open water`]
       : []),
     ...(decided.receded.length
-      ? [`about ${areaOf(cellsIn(decided.receded), asked)} of open water fell dry`]
+      ? [`about ${areaText(cellsIn(decided.receded), asked)} of open water fell dry`]
       : []),
   ].join(", ");
   return [note("found", `${said[0]!.toUpperCase()}${said.slice(1)}. ${missed}`)];
@@ -76,7 +88,7 @@ function roughBefore({ signs, asked, at }: Told): Note[] {
   return [
     note(
       "doubt",
-      `Water was rough on the before date, as in wind: ${areaOf(cellsIn(signs.roughBefore), asked)} bright there are water by ${by} and are not counted as new.`,
+      `Water was rough on the before date, as in wind: ${areaText(cellsIn(signs.roughBefore), asked)} bright there are water by ${by} and are not counted as new.`,
     ),
   ];
 }
@@ -87,7 +99,7 @@ function roughAfter({ signs, asked, decided }: Told): Note[] {
     ? [
         note(
           "doubt",
-          `Water is rough on the after date, as in wind: ${areaOf(cellsIn(signs.roughAfter), asked)} of known water are bright there. New water may hide among land.`,
+          `Water is rough on the after date, as in wind: ${areaText(cellsIn(signs.roughAfter), asked)} of known water are bright there. New water may hide among land.`,
         ),
       ]
     : [];
@@ -110,7 +122,7 @@ function evenBefore({ decided, at, asked }: Told): Note[] {
     ? [
         note(
           "doubt",
-          `${areaOf(cellsIn(even), asked)} of the new water were as even before as water is. Wind can roughen a lake until it looks like land: an earlier date or a second polarisation would tell.`,
+          `${areaText(cellsIn(even), asked)} of the new water were as even before as water is. Wind can roughen a lake until it looks like land: an earlier date or a second polarisation would tell.`,
         ),
       ]
     : [];
@@ -123,7 +135,7 @@ function unsure({ decided, asked }: Told): Note[] {
     : [
         note(
           "doubt",
-          `${areaOf(cellsIn(decided.unsure), asked)} are dark on both dates (${decibels(level)}) and nothing tells them for water: smooth dry ground, roads and shadow look alike. They are a class of their own.`,
+          `${areaText(cellsIn(decided.unsure), asked)} are dark on both dates (${decibels(level)}) and nothing tells them for water: smooth dry ground, roads and shadow look alike. They are a class of their own.`,
         ),
       ];
 }
@@ -132,7 +144,7 @@ function standing({ decided, asked }: Told): Note[] {
   if (decided.standing.length === 0) {
     return [];
   }
-  const area = areaOf(cellsIn(decided.standing), asked);
+  const area = areaText(cellsIn(decided.standing), asked);
   return [
     note(
       "doubt",
@@ -148,7 +160,7 @@ const refused = ({ decided, asked }: Told): Note[] =>
     ? [
         note(
           "none",
-          `${areaOf(cellsIn(decided.refused), asked)} became darker, but not as dark as water: worked fields, wet snow or shadow. They are left out.`,
+          `${areaText(cellsIn(decided.refused), asked)} became darker, but not as dark as water: worked fields, wet snow or shadow. They are left out.`,
         ),
       ]
     : [];
@@ -158,7 +170,7 @@ const plants = ({ plants: cells, asked, at }: Told): Note[] =>
     ? [
         note(
           "doubt",
-          `${areaOf(cells, asked)} beside the new water became brighter${at.cross === null ? "" : ", more so in this polarisation than in the other"}: plants likely stand in water there. Wet soil can look alike.`,
+          `${areaText(cells, asked)} beside the new water became brighter${at.cross === null ? "" : ", more so in this polarisation than in the other"}: plants likely stand in water there. Wet soil can look alike.`,
         ),
       ]
     : [];

@@ -107,7 +107,7 @@ export function Suggestions(props: Props) {
     [histogram, halves, tiles, far],
   );
   if (layer === "measure" && first && !first.evidence.found && !anyway) {
-    return <Nothing onAnyway={() => setAnyway(true)} />;
+    return <Nothing said={first.evidence.notes[0]?.text} onAnyway={() => setAnyway(true)} />;
   }
   return (
     <>
@@ -130,9 +130,9 @@ export function Suggestions(props: Props) {
 }
 
 /** What stands in place of suggestions where nothing changed. */
-const Nothing = ({ onAnyway }: { onAnyway(): void }) => (
+const Nothing = ({ said = "", onAnyway }: { said?: string; onAnyway(): void }) => (
   <p className="text-label text-soft">
-    No sign of open water change: no threshold is suggested.{" "}
+    {said.split(". ")[0]}: no threshold is suggested.{" "}
     <button type="button" className="font-medium text-spruce underline" onClick={onAnyway}>
       Show methods anyway
     </button>

@@ -15,7 +15,12 @@ const SIGN: Record<string, string> = {
   "!=": "is not class",
 };
 /** Units of layers that are neither bands nor the measure, with the blank before them. */
-const UNIT: Partial<Record<LayerScale, string>> = { labels: "", degrees: "°", metres: " m" };
+const UNIT: Partial<Record<LayerScale, string>> = {
+  labels: "",
+  degrees: "°",
+  metres: " m",
+  reflectance: "",
+};
 
 /** The steps of a chain that are on, each with its setting. */
 export function chainText(chain: Chain): string {
@@ -26,9 +31,12 @@ export function chainText(chain: Chain): string {
     .join(" · ");
 }
 
-function decimalsOf(layer: string, unit: string): number {
-  if (layer === "cover") {
+function decimalsOf(scale: LayerScale, unit: string): number {
+  if (scale === "labels") {
     return 0;
+  }
+  if (scale === "reflectance") {
+    return 3;
   }
   return unit ? 1 : 2;
 }
@@ -39,7 +47,7 @@ export function sentence(all: Condition[], unit = "dB", measure = unit): string 
   const parts = all.map(({ layer, op, value }) => {
     const { word, scale } = LAYER_WORDS[layer];
     const behind = UNIT[scale] ?? spaced(scale === "measure" ? measure : unit);
-    const written = number(value, decimalsOf(layer, behind));
+    const written = number(value, decimalsOf(scale, behind));
     return `${word} ${SIGN[op] ?? op} ${written}${behind}`;
   });
   return parts.join(" and ");
