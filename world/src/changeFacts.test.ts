@@ -55,7 +55,8 @@ describe("maps of change against the truth of the world, as presets come and aft
         .map(([k, score]) => `  ${k.padEnd(68)} ${said(score)}`)
         .join("\n"),
     );
-    expect(file.fire["dNBR, preset"]!.iou).toBeGreaterThan(0.95);
+    expect(file.fire["dNBR, published breaks"]!.iou).toBeGreaterThan(0.95);
+    expect(file.fire["dNBR, first map"]!.iou).toBeGreaterThan(0.95);
     expect(file.fire["RdNBR over 0.2"]!.iou).toBeGreaterThan(0.97);
     for (const [k, score] of Object.entries(file.fire)) {
       if (/picked/.test(k)) {

@@ -213,3 +213,31 @@ test("an aligned date: moved by its path, levelled by band; a picture without po
     ),
   ).rejects.toThrow(/no transform/);
 });
+
+describe("small parts in which nothing changed", () => {
+  /** Two dates of three bands that differ by noise alone. */
+  function alike(n: number, seed: number) {
+    const random = lcg(seed);
+    const group = () => random() + random() + random() - 1.5;
+    const before = [0, 1, 2].map(() => new Float32Array(n));
+    const after = [0, 1, 2].map(() => new Float32Array(n));
+    for (let i = 0; i < n; i++) {
+      const [s, t] = [random(), random()];
+      [0.1 + 0.2 * s, 0.05 + 0.3 * t, 0.1 + 0.1 * s + 0.2 * t].forEach((value, k) => {
+        before[k]![i] = value + 0.004 * group();
+        after[k]![i] = 1.1 * value + 0.01 + 0.004 * group();
+      });
+    }
+    return { before, after };
+  }
+  test.each([300, 1000, 4000])("are levelled from %i cells on", (n) => {
+    for (let seed = 1; seed <= 24; seed++) {
+      const { before, after } = alike(n, seed);
+      const { bands, cells } = levelDates(["a", "b", "c"], before, after, "unchanged");
+      expect(cells).toBeGreaterThanOrEqual(100);
+      for (const { multiply } of bands) {
+        expect(Math.abs(multiply - 1 / 1.1)).toBeLessThan(0.03);
+      }
+    }
+  });
+});

@@ -199,6 +199,17 @@ describe("rules", () => {
     );
     expect([...out]).toEqual([1, 0, 3, 2, 255, 255]);
   });
+  test("= and != on a fraction compare what was typed with cells of 32 bits", () => {
+    const typed = Float32Array.from([0.1, 0.3, 0.1, 4.2]);
+    const out = new Uint8Array(4);
+    const label = (op: "=" | "!=", value: number) => {
+      applyRules({ measure: typed }, [rule(1, { layer: "measure", op, value })], [], out);
+      return [...out];
+    };
+    expect(label("=", 0.1)).toEqual([1, 0, 1, 0]);
+    expect(label("!=", 0.1)).toEqual([0, 1, 0, 1]);
+    expect(label("=", 4.2)).toEqual([0, 0, 0, 1]);
+  });
   test("boundaries: < leaves the value out, <= takes it", () => {
     const out = new Uint8Array(6);
     applyRules(

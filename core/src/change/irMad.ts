@@ -27,6 +27,8 @@ const MOST_ROUNDS = 60;
 const SETTLED = 1e-4;
 const LEAST_CELLS = 200;
 const LEAST_SHARE = 0.01;
+/** Cells that are likelier unchanged than not, which a round must leave. */
+const LEAST_LIKELY = 120;
 
 /**
  * Iteratively reweighted MAD: canonical pairs of both dates' bands; the differences of the pairs,
@@ -69,23 +71,24 @@ export function irMad(
       "Look for a larger part that both dates show.",
     );
   }
-  const weight = new Float64Array(use.length).fill(1);
-  let rho: number[] | null = null;
-  let out: Mad | null = null;
-  for (let round = 1; round <= rounds; round++) {
-    out = pairs(before, after, use, weight, round);
-    for (let j = 0; j < use.length; j++) {
-      weight[j] = chiSquareAbove(madStatistic(out, before, after, use[j]!), bandCount);
-    }
-    const still = rho !== null && out.rho.every((r, k) => Math.abs(r - rho![k]!) < SETTLED);
-    rho = out.rho;
-    // Reweighting can shrink to next to nothing where the dates differ by noise alone: the round
-    // before that stands.
-    if (still || weight.reduce((s, value) => s + value, 0) < LEAST_SHARE * use.length) {
+  const least = Math.max(LEAST_LIKELY, LEAST_SHARE * use.length);
+  const unchanged = (mad: Mad) =>
+    Float64Array.from(use, (i) => chiSquareAbove(madStatistic(mad, before, after, i), bandCount));
+  let out = pairs(before, after, use, new Float64Array(use.length).fill(1), 1);
+  let weight = rounds > 1 ? unchanged(out) : null;
+  for (let round = 2; weight && round <= rounds; round++) {
+    const next = pairs(before, after, use, weight, round);
+    const nextWeight = unchanged(next);
+    // Reweighting can shrink to next to nothing where the dates differ by noise alone: the last
+    // round that leaves enough to go by stands.
+    if (nextWeight.reduce((n, value) => n + (value > 0.5 ? 1 : 0), 0) < least) {
       break;
     }
+    const isStill = next.rho.every((r, k) => Math.abs(r - out.rho[k]!) < SETTLED);
+    out = next;
+    weight = isStill ? null : nextWeight;
   }
-  return out!;
+  return out;
 }
 
 /** Weighted canonical correlation. */
@@ -107,12 +110,6 @@ function pairs(
     return s / total;
   });
   const matrix = Matrix.zeros(2 * bandCount, 2 * bandCount);
-  if (!(total > LEAST_CELLS / 4)) {
-    throw new InputError(
-      "Hardly any cell is alike on both dates: there is nothing unchanged to go by",
-      "bands",
-    );
-  }
   const diagonal = new Float64Array(2 * bandCount);
   const sums = new Float64Array(4 * bandCount * bandCount);
   for (let j = 0; j < use.length; j++) {

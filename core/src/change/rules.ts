@@ -159,6 +159,10 @@ const stepBits = new Int32Array(step.buffer);
  */
 function boundFor(condition: Condition): number {
   const near = Math.fround(condition.value);
+  // Cells are 32-bit: what was typed is the cell that is nearest to it.
+  if (condition.op === "=" || condition.op === "!=") {
+    return near;
+  }
   const up = condition.op === "<" || condition.op === ">=";
   if (near === condition.value || near > condition.value === up) {
     return near;

@@ -52,6 +52,17 @@ describe("k-means", () => {
       ),
     ).toBeCloseTo(best, 9);
   });
+  test("whatever the seed, groups end near the best that any seed finds", () => {
+    const middles = Array.from({ length: 9 }, (_v, k) => [4 * (k % 3), 4 * Math.floor(k / 3)]);
+    const values = blobs(middles, 60, 0.6, 5);
+    const within = Array.from(
+      { length: 40 },
+      (_v, seed) => kMeans({ values, d: 2 }, 9, { seed }).within,
+    );
+    expect(Math.max(...within) / Math.min(...within)).toBeLessThan(1.02);
+    // Points of a blob about its own middle: 2 · 0.36 each, and nothing that two blobs share.
+    expect(Math.min(...within) / (values.length / 2)).toBeCloseTo(0.72, 1);
+  });
   test("the same seed gives the same groups, and an end at which nothing moves", () => {
     const values = blobs(
       [

@@ -41,13 +41,35 @@ export function nearest(
   return best;
 }
 
+/** Starts of which the best is kept; where one is given there is no other. */
+const STARTS = 4;
+
 /**
- * Groups points by k-means (Lloyd 1982) from a k-means++ start (Arthur & Vassilvitskii 2007). The
- * same seed gives the same groups. A group that loses all
- * its points takes the point that lies farthest from its own middle.
+ * Groups points by k-means (Lloyd 1982) from several greedy k-means++ starts (Arthur &
+ * Vassilvitskii 2007), of which the one with the least sum of squares is kept: a single start often
+ * ends far from it. The same seed gives the same groups. A group that loses all its points takes
+ * the point that lies farthest from its own middle.
  * @throws InputError for fewer different points than groups
  */
 export function kMeans(
+  points: Points,
+  k: number,
+  options: { seed: number; rounds?: number; start?: Float64Array },
+): Groups {
+  if (options.start) {
+    return kMeansFrom(points, k, options);
+  }
+  let best = kMeansFrom(points, k, options);
+  for (let start = 1; start < STARTS; start++) {
+    const next = kMeansFrom(points, k, { ...options, seed: options.seed + start * SEED_STEP });
+    best = next.within < best.within ? next : best;
+  }
+  return best;
+}
+/** Between the seeds of starts: far from those that people type. */
+const SEED_STEP = 7919;
+
+function kMeansFrom(
   points: Points,
   k: number,
   options: { seed: number; rounds?: number; start?: Float64Array },
@@ -115,41 +137,71 @@ export function kMeans(
 
 /**
  * First middles: each point is picked with a probability that grows with its squared distance to
- * those already there.
+ * those already there; of several so picked the one that leaves the least sum (greedy k-means++).
  */
-function plusPlus({ values, d: bandCount }: Points, k: number, random: () => number): Float64Array {
+function plusPlus(points: Points, k: number, random: () => number): Float64Array {
+  const { values, d: bandCount } = points;
   const n = values.length / bandCount;
+  const tries = 2 + Math.floor(Math.log(k));
   const centres = new Float64Array(k * bandCount);
-  const far = new Float64Array(n).fill(Infinity);
-  let at = Math.floor(random() * n);
+  let far = new Float64Array(n).fill(Infinity);
+  let total = Infinity;
   for (let group = 0; group < k; group++) {
-    centres.set(values.subarray(at * bandCount, at * bandCount + bandCount), group * bandCount);
-    let total = 0;
-    for (let i = 0; i < n; i++) {
-      let s = 0;
-      for (let b = 0; b < bandCount; b++) {
-        const x = values[i * bandCount + b]! - centres[group * bandCount + b]!;
-        s += x * x;
-      }
-      if (s < far[i]!) {
-        far[i] = s;
-      }
-      total += far[i]!;
-    }
-    if (group + 1 === k) {
-      break;
-    }
     if (!(total > 0)) {
       throw new InputError(
-        `There are only ${group + 1} different cells, fewer than ${k} groups`,
+        `There are only ${group} different cells, fewer than ${k} groups`,
         "groups",
         "Ask for fewer groups.",
       );
     }
-    let left = random() * total;
-    for (at = 0; at < n - 1 && (left -= far[at]!) > 0; at++) {}
+    let best: Picked | null = null;
+    for (let round = 0; round < (group === 0 ? 1 : tries); round++) {
+      const at = group === 0 ? Math.floor(random() * n) : drawn(far, random() * total);
+      const next = withPoint(points, far, at);
+      best = best && best.total <= next.total ? best : next;
+    }
+    centres.set(
+      values.subarray(best!.at * bandCount, (best!.at + 1) * bandCount),
+      group * bandCount,
+    );
+    far = best!.far;
+    total = best!.total;
   }
   return centres;
+}
+
+/** A point that was picked, and how far every point then lies from the nearest that is. */
+interface Picked {
+  at: number;
+  far: Float64Array<ArrayBuffer>;
+  total: number;
+}
+
+function withPoint({ values, d: bandCount }: Points, far: Float64Array, at: number): Picked {
+  const next = Float64Array.from(far);
+  let total = 0;
+  for (let i = 0; i < next.length; i++) {
+    let s = 0;
+    for (let b = 0; b < bandCount; b++) {
+      const x = values[i * bandCount + b]! - values[at * bandCount + b]!;
+      s += x * x;
+    }
+    if (s < next[i]!) {
+      next[i] = s;
+    }
+    total += next[i]!;
+  }
+  return { at, far: next, total };
+}
+
+/** Place at which a sum of distances is reached. */
+function drawn(far: Float64Array, sum: number): number {
+  let left = sum;
+  let at = 0;
+  while (at < far.length - 1 && (left -= far[at]!) > 0) {
+    at++;
+  }
+  return at;
 }
 
 /** Cells that are given to groups at a time: their bands stay in the processor's cache. */

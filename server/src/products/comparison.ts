@@ -1,4 +1,5 @@
 import { comparisonWarnings } from "@hindglance/core/chain/comparable";
+import { smoothingWarnings } from "@hindglance/core/chain/smoothing";
 import { looksIn } from "@hindglance/core/chain/family";
 import type { Alignment } from "@hindglance/core/align/alignment";
 import { buildChange } from "@hindglance/core/change/build";
@@ -295,6 +296,7 @@ function warningsOf(
     comparableSide(before, before.info.bands[band]?.name),
     comparableSide(after, before.info.bands[band]?.name),
   );
+  out.push(...new Set([before, after].flatMap((side) => smoothingWarnings(side.node))));
   const event = study.eventAt ? Date.parse(study.eventAt) : null;
   if (
     before.acquiredAt &&

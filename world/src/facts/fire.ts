@@ -1,5 +1,7 @@
 import { buildChange } from "@hindglance/core/change/build";
 import { emptyValueSetup } from "@hindglance/core/change/defaults";
+import { withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
+import { firstMapAsk, firstMapOf } from "@hindglance/core/change/firstMap/sampling";
 import type { ChangeInputs, ChangeSetup } from "@hindglance/core/change/setup";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { BandInfo, ImageInfo } from "@hindglance/core/graph/image";
@@ -112,6 +114,12 @@ class FireStudy {
     return [...bands.keys()].filter((k) => bands[k]!.role === "reflectance");
   }
 
+  /** Settings with the first map of the pair. */
+  async first(): Promise<ChangeSetup> {
+    const ask = firstMapAsk(this.inputs, this.preset);
+    return withFirstMap(this.preset, await firstMapOf(this.evaluator, ask));
+  }
+
   /** Scores a map by the labels that stand for burned ground. */
   async score(setup: ChangeSetup, is = isOneOf(1)): Promise<Score> {
     return scored(await classesOf(this.evaluator, this.inputs, setup), is, this.truth);
@@ -205,7 +213,8 @@ export async function fireFacts(ground: Ground): Promise<Record<string, Score>> 
   const byMeans = await study.picked(GROUPING);
   const byIsodata = await study.picked({ ...GROUPING, method: "isodata", groups: 6 });
   return {
-    "dNBR, preset": await study.score(preset, anyDegree),
+    "dNBR, published breaks": await study.score(preset, anyDegree),
+    "dNBR, first map": await study.score(await study.first(), anyDegree),
     "dNBR, over 0.12, majority 3 x 3 and holes filled": await study.score(
       refinedOf(preset),
       anyDegree,

@@ -14,7 +14,7 @@ import { cellByCell } from "./common";
 /** Classes by rule over a stack whose bands are named before, after, measure, slope, elevation. */
 export const classesStep: Step<{ rules: ClassRule[] }> = {
   kind: "change.classes",
-  version: 1,
+  version: 2,
   title: "Classes by rule",
   help: "A cell takes the first class all of whose conditions hold.",
   inputs: { min: 1, max: 1 },

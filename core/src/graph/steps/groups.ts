@@ -83,7 +83,7 @@ const groupClasses = (n: number): ClassInfo[] =>
  */
 export const groupsStep: Step<GroupParams, GroupState, { values: Float64Array }> = {
   kind: "classify.groups",
-  version: 1,
+  version: 2,
   title: "Groups",
   help: "Puts cells that are alike in all bands into groups.",
   inputs: { min: 1, max: 1 },

@@ -27,7 +27,7 @@ interface MadState extends StepState {
  */
 export const noChangeStep: Step<{ reweighted: boolean }, MadState, { values: Float64Array }> = {
   kind: "change.noChange",
-  version: 1,
+  version: 2,
   title: "No-change probability",
   help: "How likely it is, by all bands together, that a cell is as it was: 0 % is change. Light and air that are the same for the whole scene do not count.",
   inputs: { min: 2, max: 2 },

@@ -1,0 +1,19 @@
+import { node, sourceNode } from "../graph/node";
+import { smoothingWarnings } from "./smoothing";
+
+const [first, second, third] = ["a", "b", "c"].map(sourceNode) as [never, never, never];
+
+test("a wide mean blurs banks, a narrow one and filters that keep edges do not", () => {
+  expect(smoothingWarnings(node("radar.mean", { windowCells: 5 }, first))).toEqual([
+    expect.stringMatching(/mean of 5 × 5 cells/),
+  ]);
+  expect(smoothingWarnings(node("radar.mean", { windowCells: 3 }, first))).toEqual([]);
+  expect(smoothingWarnings(node("radar.lee", { windowCells: 7, looks: 4 }, first))).toEqual([]);
+});
+
+test("two dates alone lend each other their banks; three do not", () => {
+  const params = { index: 0, windowCells: 7 };
+  const two = node("radar.decibel", {}, node("radar.acrossDates", params, first, second));
+  expect(smoothingWarnings(two)).toEqual([expect.stringMatching(/two dates only/)]);
+  expect(smoothingWarnings(node("radar.acrossDates", params, first, second, third))).toEqual([]);
+});
