@@ -11,8 +11,15 @@ import { firstMapAsk, firstMapOf } from "@hindglance/core/change/firstMap/sampli
 import { Evaluator, type SourceReader } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
-import { blockWindows, northUp } from "@hindglance/core/grid/grid";
-import { CLASS_NODATA, type Cells, realCells, labelCells } from "@hindglance/core/raster/block";
+import { blockWindows, levelGrid, northUp } from "@hindglance/core/grid/grid";
+import {
+  CLASS_NODATA,
+  type Cells,
+  copyWindow,
+  labelCells,
+  realCells,
+} from "@hindglance/core/raster/block";
+import { halveMean } from "@hindglance/core/raster/pyramid";
 import type { ProductLuts } from "@hindglance/core/radar/luts";
 
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
@@ -55,28 +62,42 @@ const sources: SourceReader = {
   info: async (id) => images.get(id)!.info,
   luts: async (id) => tables.get(id)!,
   read: async (id, level, w) => {
-    if (level > 0) {
-      throw new Error("Only full resolution is read here");
-    }
-    const { info, bands } = images.get(id)!;
+    const { width, height } = levelGrid(images.get(id)!.info.grid, level);
+    const from = { col: 0, row: 0, width, height };
     return {
       window: w,
-      bands: bands.map((band) => {
-        const out = new Float32Array(w.width * w.height);
-        for (let r = 0; r < w.height; r++) {
-          out.set(
-            band.subarray(
-              (w.row + r) * info.grid.width + w.col,
-              (w.row + r) * info.grid.width + w.col + w.width,
-            ),
-            r * w.width,
-          );
-        }
+      bands: atLevel(id, level).map((band) => {
+        const out = new Float32Array(w.width * w.height).fill(NaN);
+        copyWindow(band, from, out, w);
         return out;
       }),
     };
   },
 };
+
+/** Overviews by the bands that they were made of, level after level. */
+const overviews = new WeakMap<Float32Array[], Float32Array[]>();
+
+/** Bands of an image at a level. */
+function atLevel(id: string, level: number): Float32Array[] {
+  const { info, bands } = images.get(id)!;
+  let coarse = bands;
+  for (let above = 0; above < level; above++) {
+    const from = levelGrid(info.grid, above);
+    const to = levelGrid(info.grid, above + 1);
+    const known = overviews.get(coarse);
+    const next =
+      known ??
+      coarse.map((band) => {
+        const out = new Float32Array(to.width * to.height);
+        halveMean(band, from.width, from.height, out);
+        return out;
+      });
+    overviews.set(coarse, next);
+    coarse = next;
+  }
+  return coarse;
+}
 const whole = async (n: NodeSpec): Promise<Cells[]> => {
   const evaluator = new Evaluator({ sources });
   const info = await evaluator.info(n);
