@@ -79,6 +79,10 @@ export class EntrySource implements ByteSource {
       }
       this.take(next.value);
     }
+    if (this.length === this.size) {
+      // The end is asked for too: that is where an archive holds a file against its checksum.
+      await this.rest.next();
+    }
   }
 
   private take(bytes: Uint8Array): void {

@@ -1,4 +1,5 @@
 import { Readable } from "node:stream";
+import { crc32 } from "node:zlib";
 import yauzl from "yauzl";
 import { messageOf } from "@hindglance/core/errors";
 import { FormatError } from "./errors";
@@ -120,14 +121,28 @@ const streamOf = (zip: yauzl.ZipFile, entry: yauzl.Entry): Promise<Readable> =>
     });
   });
 
-/** Bytes as they come, faults in our words. */
-async function* bytesOf(readable: Readable): AsyncGenerator<Uint8Array> {
+/**
+ * Bytes as they come, held against the checksum of their entry once they end; faults in our words.
+ */
+async function* bytesOf(
+  readable: Readable,
+  { fileName, crc32: wanted }: yauzl.Entry,
+): AsyncGenerator<Uint8Array> {
+  let sum = 0;
   try {
-    for await (const chunk of readable) {
+    for await (const chunk of readable as AsyncIterable<Uint8Array>) {
+      sum = crc32(chunk, sum);
       yield chunk;
     }
   } catch (error) {
     throw asFormatError(error);
+  }
+  if (sum !== wanted) {
+    throw new FormatError(
+      "damaged",
+      `${fileName} is damaged inside its archive: its CRC-32 differs`,
+      AGAIN,
+    );
   }
 }
 
@@ -151,7 +166,7 @@ export async function openZip(source: ByteSource): Promise<FileSet> {
       if (!entry) {
         throw new FormatError("incomplete", `${path} is not in the archive`);
       }
-      return bytesOf(await streamOf(zip, entry));
+      return bytesOf(await streamOf(zip, entry), entry);
     },
   };
 }

@@ -65,12 +65,15 @@ export const bytesOf = (body: string | Uint8Array): Buffer =>
 export const textOf = (body: string | Uint8Array | undefined): string =>
   bytesOf(body ?? "").toString();
 
-/** The files as a zip archive. */
-export async function zipOf(files: Map<string, string | Uint8Array>): Promise<Uint8Array> {
+/** The files as a zip archive, packed or stored as they are. */
+export async function zipOf(
+  files: Map<string, string | Uint8Array>,
+  { isStored = false } = {},
+): Promise<Uint8Array> {
   const zip = new yazl.ZipFile();
   const parts: Uint8Array[] = [];
   for (const [path, body] of files) {
-    zip.addBuffer(bytesOf(body), path);
+    zip.addBuffer(bytesOf(body), path, { compress: !isStored });
   }
   zip.end();
   for await (const part of zip.outputStream) {

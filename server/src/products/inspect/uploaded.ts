@@ -1,4 +1,5 @@
 import { openArchive } from "@hindglance/formats/archive";
+import { withChecksums } from "@hindglance/formats/checksums";
 import type { FileSet } from "@hindglance/formats/zip";
 import { FormatError } from "@hindglance/formats/errors";
 import { BlobSource } from "../../db/blobs";
@@ -8,8 +9,14 @@ import type { Lender } from "../../db/pool";
 /** The name of a file without the folders before it. */
 export const nameOf = ({ path }: { path: string }): string => path.split("/").pop()!;
 
-/** The files of an upload, whether they came as an archive or one by one. @throws FormatError */
-export async function openUploaded(db: Lender, { zip, blobs }: UploadedFiles): Promise<FileSet> {
+/**
+ * The files of an upload, whether they came as an archive or one by one, held against the checksums
+ * that they bring along. @throws FormatError
+ */
+export const openUploaded = async (db: Lender, files: UploadedFiles): Promise<FileSet> =>
+  withChecksums(await filesOf(db, files));
+
+async function filesOf(db: Lender, { zip, blobs }: UploadedFiles): Promise<FileSet> {
   if (zip) {
     const set = await openArchive(new BlobSource(db, blobs[0]!.id, blobs[0]!.size));
     if (!set) {
