@@ -3,7 +3,7 @@ import { ValidationError } from "yup";
 import { bytesOf } from "../bytes";
 import { CancelledError, InputError, messageOf } from "../errors";
 import { BLOCK, type Window, intersect, levelGrid } from "../grid/grid";
-import { type Block, crop, emptyCells } from "../raster/block";
+import { type Block, crop, emptyBeyond, emptyCells } from "../raster/block";
 import type { ProductLuts } from "../radar/luts";
 import type { ImageInfo } from "./image";
 import { type NodeSpec, nodeHash, walk } from "./node";
@@ -167,6 +167,7 @@ export class Evaluator {
       ),
     };
     step.compute(blocks, out, ctx);
+    emptyBeyond(out, sizeAt(info, level));
     return out;
   }
 

@@ -49,6 +49,29 @@ export function copyWindow(src: Cells, from: Window, out: Cells, to: Window): vo
   }
 }
 
+/**
+ * Makes cells of a block that lie outside an image nodata, whatever a step put there: a window that
+ * reaches past the edge holds what a stored image would.
+ */
+export function emptyBeyond(block: Block, size: { width: number; height: number }): void {
+  const { col, row, width, height } = block.window;
+  const left = Math.min(width, Math.max(0, -col));
+  const right = Math.max(left, Math.min(width, size.width - col));
+  if (left === 0 && right === width && row >= 0 && row + height <= size.height) {
+    return;
+  }
+  for (const band of block.bands) {
+    const nodata = band instanceof Float32Array ? NaN : CLASS_NODATA;
+    for (let r = 0; r < height; r++) {
+      const isInside = row + r >= 0 && row + r < size.height;
+      band.fill(nodata, r * width, r * width + (isInside ? left : width));
+      if (isInside) {
+        band.fill(nodata, r * width + right, (r + 1) * width);
+      }
+    }
+  }
+}
+
 /** Like `copyWindow`, but only into cells of `out` that are nodata. */
 export function fillGaps(src: Cells, from: Window, out: Cells, to: Window): void {
   const c0 = Math.max(from.col, to.col);
