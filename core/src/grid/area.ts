@@ -1,5 +1,6 @@
 import { LONLAT, isGeographic, transformer } from "../geodesy/crs";
-import { radiiOfCurvature, zoneArea } from "../geodesy/ellipsoid";
+import { type Vec3, cross, dot, sub, toEcef } from "../geodesy/ecef";
+import { zoneArea } from "../geodesy/ellipsoid";
 import { type Grid, toMap } from "./grid";
 import { largestCellM } from "./metres";
 
@@ -14,14 +15,11 @@ export interface CellAreas {
   run(row: number, from: number, to: number): number;
 }
 
-const DEG = Math.PI / 180;
-
 /**
  * Area of cells on the ellipsoid.
  *
- * North-up lon/lat grids: exact zones, one a row. All others: the determinant of the projection's
- * inverse times
- * M·N·cos φ, taken on a lattice and interpolated bilinearly. The lattice is at most 2 km wide, over
+ * North-up lon/lat grids: exact zones, one a row. All others: the area of the
+ * parallelogram that a cell's sides span on the ellipsoid, taken on a lattice and interpolated bilinearly. The lattice is at most 2 km wide, over
  * which the
  * area scale of any usable projection is linear to better than 1e-8 (its second derivative is of
  * the order of 1/R²).
@@ -82,7 +80,10 @@ export function cellAreas(grid: Grid): CellAreas {
   return { cell, run };
 }
 
-/** Area element at a corner position (col, row), by central differences of ±h cells. */
+/**
+ * Area element at a corner position (col, row): the cross product of central differences of ±h
+ * cells, in coordinates that have no pole.
+ */
 function areaAt(
   grid: Grid,
   toLonLat: (x: number, y: number) => [number, number],
@@ -90,14 +91,12 @@ function areaAt(
   row: number,
   h: number,
 ): number {
-  const at = (c: number, r: number) => toLonLat(...toMap(grid, c, r));
-  const [e, w, s, n] = [at(col + h, row), at(col - h, row), at(col, row + h), at(col, row - h)];
-  const lat = at(col, row)[1];
-  const wrap = (delta: number) => delta - 360 * Math.round(delta / 360);
-  const lonC = (wrap(e[0] - w[0]) * DEG) / (2 * h);
-  const latC = ((e[1] - w[1]) * DEG) / (2 * h);
-  const lonR = (wrap(s[0] - n[0]) * DEG) / (2 * h);
-  const latR = ((s[1] - n[1]) * DEG) / (2 * h);
-  const { meridian, primeVertical } = radiiOfCurvature(lat);
-  return Math.abs(lonC * latR - lonR * latC) * meridian * primeVertical * Math.cos(lat * DEG);
+  const at = (c: number, r: number): Vec3 => {
+    const [lon, lat] = toLonLat(...toMap(grid, c, r));
+    return toEcef(lon, lat, 0);
+  };
+  const along = sub(at(col + h, row), at(col - h, row));
+  const down = sub(at(col, row + h), at(col, row - h));
+  const area = cross(along, down);
+  return Math.sqrt(dot(area, area)) / (4 * h * h);
 }

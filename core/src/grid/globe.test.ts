@@ -98,6 +98,29 @@ describe("around a pole", () => {
     expect(ring.at(-1)).toEqual(ring[0]);
   });
 
+  test("a cell beside the pole has the area that the projection's scale gives it", () => {
+    const fine = northUp(aroundPole.crs, -5000, 5000, 100, 100, 100, 100);
+    const areas = cellAreas(fine);
+    // Scale of the polar stereographic projection at the pole, true at 71 degrees (Snyder 1987,
+    // eqs. 15-9, 14-15, 21-35); it grows by the square of the distance over four radii squared.
+    const e = 0.0818191908426;
+    const sin = Math.sin((71 * Math.PI) / 180);
+    const m = Math.cos((71 * Math.PI) / 180) / Math.sqrt(1 - e * e * sin * sin);
+    const t =
+      Math.tan(Math.PI / 4 - (71 * Math.PI) / 360) / ((1 - e * sin) / (1 + e * sin)) ** (e / 2);
+    const pole = ((m / t) * Math.sqrt((1 + e) ** (1 + e) * (1 - e) ** (1 - e))) / 2;
+    for (const [col, row] of [
+      [49, 49],
+      [50, 50],
+      [60, 50],
+      [90, 12],
+    ] as const) {
+      const distance = Math.hypot(col - 49.5, row - 49.5) * 100;
+      const scale = pole * (1 + (distance / pole / 2 / 6399594) ** 2);
+      expect(Math.abs((areas.cell(col, row) * scale ** 2) / 1e4 - 1)).toBeLessThan(1e-6);
+    }
+  });
+
   test("the areas of cells add up to that of the cap within them", () => {
     // The parallel at 75 degrees south lies within the grid: of the cells on it about half count.
     const areas = cellAreas(aroundPole);

@@ -47,7 +47,7 @@ export interface OpenRaster {
 }
 
 /**
- * Raw values as real ones: nodata becomes NaN, scale and offset are applied. `single`: nodata is
+ * Raw values as real ones: nodata and what is infinite become NaN, scale and offset are applied. `single`: nodata is
  * compared as a 32-bit value.
  */
 export function asReal(
@@ -70,7 +70,9 @@ export function asReal(
     const dst = new Float32Array(a.length);
     for (let k = 0; k < a.length; k++) {
       const value = a[k]!;
-      dst[k] = value === fill ? NaN : value * scale + offset;
+      // Neither infinity nor what it gives is a value.
+      const real = value === fill ? NaN : value * scale + offset;
+      dst[k] = Number.isFinite(Math.fround(real)) ? real : NaN;
     }
     return dst;
   });

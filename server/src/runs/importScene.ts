@@ -250,7 +250,7 @@ function scaledFile(
     } else if (params.rescale) {
       cells = (await raster.readRaw(w)).map((b) =>
         Float32Array.from(b, (value) =>
-          value === params.rescale!.fill || value === raster.nodata
+          value === params.rescale!.fill || value === raster.nodata || !Number.isFinite(value)
             ? NaN
             : value * params.rescale!.scale + params.rescale!.offset,
         ),
