@@ -1,5 +1,6 @@
 import {
   type Alignment,
+  LEVEL_METHODS,
   type Levelling,
   type OffsetPlace,
   type PointsPlace,
@@ -91,10 +92,7 @@ export const alignRoutes = {
     path: "/studies/:id/align/level",
     body: shape({
       ...pair,
-      method: yup
-        .string()
-        .oneOf(["unchanged", "histogram"] as const)
-        .required(),
+      method: yup.string().oneOf(LEVEL_METHODS).required(),
     }),
     answer: shape({ level: ofCore<Levelling>(), fit: ofCore<LevelFit>() }),
   }),

@@ -64,10 +64,15 @@ export interface BandLevel {
   band: string;
   multiply: number;
   add: number;
+  /** In place of both: corners of a curve, [value of the date, value of the reference]. */
+  curve?: [number, number][];
 }
+/** How levels are measured. */
+export const LEVEL_METHODS = ["unchanged", "spread", "histogram"] as const;
+export type LevelMethod = (typeof LEVEL_METHODS)[number];
 export interface Levelling {
   referenceId: string;
-  method: "unchanged" | "histogram";
+  method: LevelMethod;
   bands: BandLevel[];
   /** Cells that it rests on. */ cells: number;
 }
@@ -144,20 +149,31 @@ export const offsetSchema = yup
     kernel,
   })
   .noUnknown();
+/** Schema of what levels a band. */
+export const bandLevelSchema = yup
+  .object({
+    band: yup.string().required(),
+    multiply: finite(),
+    add: finite(),
+    curve: yup
+      .array(pair)
+      .min(1)
+      .max(1024)
+      .optional()
+      .test(
+        "rising",
+        "${path} must rise from corner to corner",
+        (curve) => !curve || curve.every((corner, k) => k === 0 || corner[0] > curve[k - 1]![0]),
+      ),
+  })
+  .noUnknown()
+  .required();
 export const levellingSchema = yup
   .object({
     referenceId: id,
-    method: yup
-      .string()
-      .oneOf(["unchanged", "histogram"] as const)
-      .required(),
+    method: yup.string().oneOf(LEVEL_METHODS).required(),
     bands: yup
-      .array(
-        yup
-          .object({ band: yup.string().max(120).required(), multiply: finite(), add: finite() })
-          .noUnknown()
-          .required(),
-      )
+      .array(bandLevelSchema.shape({ band: yup.string().max(120).required() }))
       .min(1)
       .max(64)
       .required(),

@@ -6,6 +6,7 @@ import { Evaluator } from "../graph/evaluator";
 import type { ImageInfo } from "../graph/image";
 import { lcg, memorySources, testGrid } from "../testing/support";
 import { alignedNode } from "./alignment";
+import { onCurve } from "./curve";
 import { levelDates } from "./levelling";
 import { realCells } from "../raster/block";
 import { node, sourceNode } from "../graph/node";
@@ -239,5 +240,42 @@ describe("small parts in which nothing changed", () => {
         expect(Math.abs(multiply - 1 / 1.1)).toBeLessThan(0.03);
       }
     }
+  });
+});
+
+describe("all cells", () => {
+  const n = 3000;
+  const random = lcg(41);
+  const reference = Float32Array.from({ length: n }, () => random());
+  /** Values that do not go by a line: the root of those of the reference. */
+  const date = reference.map((value) => Math.sqrt(value));
+  test("histograms are matched along a curve, which a line cannot follow", () => {
+    const curve = levelDates(["a"], [reference], [date], "histogram").bands[0]!;
+    const line = levelDates(["a"], [reference], [date], "spread").bands[0]!;
+    expect(curve.curve!.length).toBeGreaterThan(100);
+    expect(line.curve).toBeUndefined();
+    expect(curve.rmseAfter).toBeLessThan(1e-3);
+    expect(line.rmseAfter).toBeGreaterThan(0.03);
+    // The square, which undoes the root.
+    for (const [x, y] of curve.curve!) {
+      expect(Math.abs(y - x * x)).toBeLessThan(1e-3);
+    }
+  });
+  test("a curve goes on beyond its ends as far off as they are", () => {
+    const ends = [
+      [0, 10],
+      [2, 14],
+      [4, 15],
+    ] as const;
+    expect([-1, 0, 1, 2, 3, 4, 6, NaN].map((value) => onCurve(ends, value))).toEqual([
+      9,
+      10,
+      12,
+      14,
+      14.5,
+      15,
+      17,
+      NaN,
+    ]);
   });
 });

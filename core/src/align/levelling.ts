@@ -1,3 +1,5 @@
+import type { LevelMethod } from "./alignment";
+import { matchedCurve, onCurve } from "./curve";
 import { irMad, noChange } from "../change/irMad";
 import { InputError } from "../errors";
 
@@ -9,6 +11,8 @@ export interface BandFit {
   band: string;
   multiply: number;
   add: number;
+  /** In place of both, where histograms are matched. */
+  curve?: [number, number][];
   /**
    * Correlation over the cells used; root mean square of reference − date over them as they are,
    * and once levelled.
@@ -26,9 +30,6 @@ export interface LevelFit {
   cells: number;
   of: number;
 }
-
-/** How the cells are chosen that two dates are levelled by. */
-export type LevelMethod = "unchanged" | "histogram";
 
 /** Probability of no change from which a cell counts as unchanged. Source: Canty & Nielsen 2008. */
 const UNCHANGED = 0.95;
@@ -102,26 +103,31 @@ function momentsOf(x: Float32Array, y: Float32Array, cells: readonly number[]): 
   return { mx, my, xx, yy, xy };
 }
 
-/** Slope of the orthogonal regression, or the ratio of deviations where histograms are matched. */
+/** Slope of the orthogonal regression, or the ratio of deviations where those are matched. */
 const slopeOf = ({ xx, yy, xy }: Moments, method: LevelMethod): number =>
-  method === "histogram"
+  method !== "unchanged"
     ? Math.sqrt(yy / xx)
     : (yy - xx + Math.sqrt((yy - xx) ** 2 + 4 * xy * xy)) / (2 * xy);
 
-/** Root mean square of what is left of y after x · multiply + add. */
+/** Root mean square of what is left of y after x was levelled. */
 function rmse(
   x: Float32Array,
   y: Float32Array,
   cells: readonly number[],
-  multiply: number,
-  add: number,
+  levelled: (value: number) => number,
 ): number {
   let sum = 0;
   for (const i of cells) {
-    sum += (y[i]! - multiply * x[i]! - add) ** 2;
+    sum += (y[i]! - levelled(x[i]!)) ** 2;
   }
   return Math.sqrt(sum / cells.length);
 }
+
+/** The curve that matches the histograms of both. */
+const curveOf = (x: Float32Array, y: Float32Array, cells: readonly number[]) => {
+  const sorted = (values: Float32Array) => Float64Array.from(cells, (i) => values[i]!).sort();
+  return matchedCurve(sorted(x), sorted(y));
+};
 
 /** @throws InputError where the band falls when the reference rises, or is the same everywhere */
 function fitBand(
@@ -142,15 +148,18 @@ function fitBand(
     );
   }
   const add = moments.my - multiply * moments.mx;
+  const curve = method === "histogram" ? curveOf(x, y, cells) : null;
+  const levelled = (value: number) => (curve ? onCurve(curve, value) : multiply * value + add);
   const every = Math.max(1, Math.floor(cells.length / SCATTER));
   const shown = cells.filter((_i, j) => j % every === 0).slice(0, SCATTER);
   return {
     band,
     multiply,
     add,
+    ...(curve ? { curve } : {}),
     correlation,
-    rmseBefore: rmse(x, y, cells, 1, 0),
-    rmseAfter: rmse(x, y, cells, multiply, add),
+    rmseBefore: rmse(x, y, cells, (value) => value),
+    rmseAfter: rmse(x, y, cells, levelled),
     scatter: shown.map((i) => [x[i]!, y[i]!]),
   };
 }
@@ -170,8 +179,8 @@ function unchangedOf(
 
 /**
  * Relative radiometric normalisation. 'unchanged': orthogonal regression per band over cells that
- * iteratively reweighted MAD calls unchanged (Canty & Nielsen 2008). 'histogram': mean and deviation
- * of all cells are matched.
+ * iteratively reweighted MAD calls unchanged (Canty & Nielsen 2008). 'spread': mean and deviation of
+ * all cells are matched. 'histogram': their histograms are, along a rising curve.
  * @param names of the bands
  * @param reference by band, NaN = nodata
  * @param date by band, cells in the same order
@@ -190,7 +199,7 @@ export function levelDates(
     throw new InputError(
       `Only ${used.length} of ${all.length} cells are unchanged between the two dates`,
       "method",
-      "Match histograms, or take another reference.",
+      "Match mean and spread, or take another reference.",
     );
   }
   return {

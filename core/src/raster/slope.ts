@@ -3,7 +3,8 @@
  * cells).
  *
  * @param src (width + 2) x (height + 2) elevations in metres with a halo of one cell; NaN = nodata
- * @param cellX,cellY cell size in metres; @param out width x height degrees
+ * @param cellX,cellY cell size in metres, or that of a row of the output
+ * @param out width x height degrees
  * Neighbours that are nodata take the centre's height, so slopes exist up to the edge of the data;
  * a nodata centre is nodata.
  */
@@ -11,15 +12,17 @@ export function slopeDegrees(
   src: Float32Array,
   width: number,
   height: number,
-  cellX: number,
-  cellY: number,
+  cellX: number | ((row: number) => number),
+  cellY: number | ((row: number) => number),
   out: Float32Array,
 ): void {
   const w = width + 2;
-  const kx = 1 / (8 * cellX);
-  const ky = 1 / (8 * cellY);
+  const sideOf = (side: number | ((row: number) => number), row: number): number =>
+    typeof side === "number" ? side : side(row);
   const deg = 180 / Math.PI;
   for (let r = 0; r < height; r++) {
+    const kx = 1 / (8 * sideOf(cellX, r));
+    const ky = 1 / (8 * sideOf(cellY, r));
     for (let c = 0; c < width; c++) {
       const k = (r + 1) * w + c + 1;
       const z = src[k]!;

@@ -3,7 +3,6 @@ import { type RasterBand, asReal } from "./raster";
 const band = (scale: number, offset: number): RasterBand => ({
   name: "cells",
   unit: "",
-  role: "value",
   scale,
   offset,
 });

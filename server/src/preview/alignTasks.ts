@@ -1,4 +1,5 @@
-import { type LevelFit, type LevelMethod, levelDates } from "@hindglance/core/align/levelling";
+import type { LevelMethod } from "@hindglance/core/align/alignment";
+import { type LevelFit, levelDates } from "@hindglance/core/align/levelling";
 import { type OffsetModel, type OffsetResult, measureOffset } from "@hindglance/core/align/offset";
 import { TEXTURE_HALO, texture } from "@hindglance/core/align/texture";
 import type { Evaluator } from "@hindglance/core/graph/evaluator";

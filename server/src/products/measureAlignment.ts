@@ -1,5 +1,5 @@
-import type { Levelling, OffsetPlace } from "@hindglance/core/align/alignment";
-import type { LevelFit, LevelMethod } from "@hindglance/core/align/levelling";
+import type { LevelMethod, Levelling, OffsetPlace } from "@hindglance/core/align/alignment";
+import type { LevelFit } from "@hindglance/core/align/levelling";
 import { type OffsetModel, type OffsetResult, offsetPath } from "@hindglance/core/align/offset";
 import { sameBand } from "@hindglance/core/change/setup";
 import { isPictureFrame } from "@hindglance/core/grid/frames";
@@ -125,7 +125,10 @@ export async function measureLevel(
     method: ask.method,
     names: common.map(({ band }) => band.name),
   });
-  const bands = fit.bands.map(({ band, multiply, add }) => ({ band, multiply, add }));
+  const bands = fit.bands.map(({ band, multiply, add, curve }) => ({
+    ...{ band, multiply, add },
+    ...(curve ? { curve } : {}),
+  }));
   return {
     level: { referenceId: pair.reference.id, method: ask.method, cells: fit.cells, bands },
     fit,

@@ -2,8 +2,7 @@ import { useState } from "react";
 import { useMutation } from "@tanstack/react-query";
 import { alignRoutes } from "@hindglance/contract/align";
 import type { AnswerOf } from "@hindglance/contract/route";
-import type { Levelling } from "@hindglance/core/align/alignment";
-import type { LevelMethod } from "@hindglance/core/align/levelling";
+import type { LevelMethod, Levelling } from "@hindglance/core/align/alignment";
 import { call } from "../api/call";
 import { sayError } from "../api/client";
 import { Section } from "../frame/Section";
@@ -26,15 +25,20 @@ interface Props {
 const METHODS: { value: LevelMethod; name: string; hint: string }[] = [
   {
     value: "unchanged",
-    name: "Unchanged cells",
+    name: "Unchanged",
     hint: "Orthogonal regression over cells that reweighted MAD calls unchanged (Canty & Nielsen 2008)",
   },
-  { value: "histogram", name: "Histogram", hint: "Mean and spread of all cells are matched" },
+  { value: "spread", name: "Spread", hint: "Mean and spread of all cells are matched" },
+  {
+    value: "histogram",
+    name: "Histogram",
+    hint: "The histograms of all cells are matched, along a curve: for dates whose numbers do not go by a line",
+  },
 ];
 
 /**
- * The level of a date against its reference: measured from unchanged cells or by histograms, looked
- * at band by band, then taken or left.
+ * The level of a date against its reference: measured from unchanged cells, by mean and spread or by
+ * histograms, looked at band by band, then taken or left.
  */
 export function LevelDesk({ studyId, sceneId, referenceId, level, onSet }: Props) {
   const [method, setMethod] = useState<LevelMethod>("unchanged");
@@ -114,8 +118,8 @@ function Found({ found, isTaken, onTake }: FoundProps) {
       )}
       <LevelPlot fit={shown} />
       <p className="mt-1 text-label text-soft">
-        {number(cells)} of {number(looked)} cells looked at serve. The line takes the date to the
-        level of the reference.
+        {number(cells)} of {number(looked)} cells looked at serve. The{" "}
+        {shown.curve ? "curve" : "line"} takes the date to the level of the reference.
       </p>
       {bands.some(({ correlation }) => correlation < WEAK) && (
         <div className="mt-2">

@@ -13,6 +13,9 @@ import { number } from "../lib/format";
 const SOFT = "#5b6866";
 const TICK = { fontSize: 10.5, fill: SOFT };
 
+/** Of so many corners of a curve one is drawn. */
+const PLOTTED = 8;
+
 const endsOf = (values: number[]): [number, number] => [Math.min(...values), Math.max(...values)];
 
 const dot = ({ cx: x, cy: y }: { cx?: number; cy?: number }) => (
@@ -25,6 +28,9 @@ export function LevelPlot({ fit }: { fit: LevelFit["bands"][number] }) {
   const [low, high] = endsOf(fit.scatter.map(([, y]) => y));
   const tick = (value: number) => number(value, Math.abs(high - low) < 2 ? 2 : 0);
   const lineAt = (x: number) => ({ x, y: fit.multiply * x + fit.add });
+  const corners = (fit.curve ?? []).filter((_, k) => k % PLOTTED === 0).map(([x, y]) => ({ x, y }));
+  const path = corners.length > 1 ? corners : [lineAt(lo), lineAt(hi)];
+  const segments = path.slice(1).map((to, k) => [path[k]!, to] as const);
   const axis = { type: "number", tickFormatter: tick, tick: TICK, tickCount: 4 } as const;
   const label = { fontSize: 11, fill: SOFT };
   return (
@@ -62,12 +68,15 @@ export function LevelPlot({ fit }: { fit: LevelFit["bands"][number] }) {
             shape={dot}
             isAnimationActive={false}
           />
-          <ReferenceLine
-            stroke="#b9562b"
-            strokeWidth={1.5}
-            segment={[lineAt(lo), lineAt(hi)]}
-            ifOverflow="hidden"
-          />
+          {segments.map(([from, to]) => (
+            <ReferenceLine
+              key={from.x}
+              stroke="#b9562b"
+              strokeWidth={1.5}
+              segment={[from, to]}
+              ifOverflow="hidden"
+            />
+          ))}
         </ScatterChart>
       </ResponsiveContainer>
     </div>

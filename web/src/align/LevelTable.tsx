@@ -45,8 +45,16 @@ export function LevelTable({ bands, shown, onPick }: Props) {
             className={cx("cursor-pointer border-t border-line", fit === shown && "bg-bone")}
           >
             <td>{fit.band}</td>
-            <td className="text-right font-mono">{number(fit.multiply, 3)}</td>
-            <td className="text-right font-mono">{number(fit.add, 4, true)}</td>
+            {fit.curve ? (
+              <td className="text-right text-soft" colSpan={2}>
+                curve
+              </td>
+            ) : (
+              <>
+                <td className="text-right font-mono">{number(fit.multiply, 3)}</td>
+                <td className="text-right font-mono">{number(fit.add, 4, true)}</td>
+              </>
+            )}
             <td className={cx("text-right font-mono", fit.correlation < WEAK && "text-wrong")}>
               {number(fit.correlation, 3)}
             </td>

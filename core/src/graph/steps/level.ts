@@ -1,8 +1,9 @@
 import * as yup from "yup";
-import type { BandLevel } from "../../align/alignment";
+import { type BandLevel, bandLevelSchema } from "../../align/alignment";
+import { onCurve } from "../../align/curve";
 import { InputError } from "../../errors";
 import type { Step } from "../step";
-import { cellByCell, finite, floats } from "./common";
+import { cellByCell, floats } from "./common";
 
 /**
  * Bands brought to the radiometric level of another date: value · multiply + add. Bands that are
@@ -12,19 +13,11 @@ export const levelStep: Step<{ bands: BandLevel[] }> = {
   kind: "align.level",
   version: 1,
   title: "Level",
-  help: "Brings the numbers of a date to the level of another one, band by band, by a slope and an offset.",
+  help: "Brings the numbers of a date to the level of another one, band by band, by a slope and an offset, or along a curve.",
   inputs: { min: 1, max: 1 },
   params: yup
     .object({
-      bands: yup
-        .array(
-          yup
-            .object({ band: yup.string().required(), multiply: finite(), add: finite() })
-            .noUnknown()
-            .required(),
-        )
-        .min(1)
-        .required(),
+      bands: yup.array(bandLevelSchema).min(1).required(),
     })
     .noUnknown(),
   describe([info], params) {
@@ -44,8 +37,9 @@ export const levelStep: Step<{ bands: BandLevel[] }> = {
         dst.set(src);
         return;
       }
+      const { curve, multiply, add } = bandLevel;
       for (let i = 0; i < src.length; i++) {
-        dst[i] = src[i]! * bandLevel.multiply + bandLevel.add;
+        dst[i] = curve ? onCurve(curve, src[i]!) : src[i]! * multiply + add;
       }
     });
   },

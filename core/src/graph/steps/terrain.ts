@@ -1,7 +1,7 @@
 import * as yup from "yup";
 import { isGeographic, metresPerUnit } from "../../geodesy/crs";
 import { radiiOfCurvature } from "../../geodesy/ellipsoid";
-import { cellSize, toMap } from "../../grid/grid";
+import { type Grid, cellSize, toMap } from "../../grid/grid";
 import { slopeDegrees } from "../../raster/slope";
 import { drainageHeight } from "../../terrain/drainage";
 import { overviewLevel } from "../overview";
@@ -14,7 +14,7 @@ import { realCells } from "../../raster/block";
 /** Slope of the elevation in degrees (Horn 1981). */
 export const slopeStep: Step<Record<string, never>> = {
   kind: "terrain.slope",
-  version: 1,
+  version: 2,
   title: "Slope",
   help: "Steepness of the ground in degrees.",
   inputs: { min: 1, max: 1 },
@@ -26,21 +26,36 @@ export const slopeStep: Step<Record<string, never>> = {
   reach: (w, ctx) => withHalo(w, ctx, 1),
   compute([block], out, { inputs }) {
     const grid = inputs[0]!.grid;
-    const { width, height, row, col } = out.window;
-    const unit = metresPerUnit(grid.crs);
-    let [cx, cy] = cellSize(grid);
-    cx *= unit;
-    cy *= unit;
-    if (isGeographic(grid.crs)) {
-      const lat = toMap(grid, col, row + height / 2)[1];
-      const r = radiiOfCurvature(lat);
-      const deg = Math.PI / 180;
-      cx *= deg * r.primeVertical * Math.cos(lat * deg);
-      cy *= deg * r.meridian;
-    }
-    slopeDegrees(realCells(block!.bands[0]!), width, height, cx, cy, realCells(out.bands[0]!));
+    const { width, height, row } = out.window;
+    const sides = cellSides(grid);
+    slopeDegrees(
+      realCells(block!.bands[0]!),
+      width,
+      height,
+      (r) => sides(row + r)[0],
+      (r) => sides(row + r)[1],
+      realCells(out.bands[0]!),
+    );
   },
 };
+
+/**
+ * Sides of the cells of a row in metres: of degrees by the latitude of that row, in the middle of
+ * the image, so that no cell depends on the window it was computed in.
+ */
+function cellSides(grid: Grid): (row: number) => readonly [number, number] {
+  const [x, y] = cellSize(grid);
+  if (!isGeographic(grid.crs)) {
+    const unit = metresPerUnit(grid.crs);
+    return () => [x * unit, y * unit];
+  }
+  return (row) => {
+    const lat = toMap(grid, grid.width / 2, row + 0.5)[1];
+    const { primeVertical, meridian } = radiiOfCurvature(lat);
+    return [x * DEG * primeVertical * Math.cos(lat * DEG), y * DEG * meridian];
+  };
+}
+const DEG = Math.PI / 180;
 
 interface DrainageState extends StepState {
   width: number;
