@@ -39,6 +39,7 @@ export function isodata(points: Points, isodataOptions: IsodataOptions): Groups 
     );
   }
   let centres = kMeans(points, Math.min(isodataOptions.groups, n), {
+    isPlain: true,
     seed: isodataOptions.seed,
     rounds: 1,
   }).centres;

@@ -41,6 +41,15 @@ export function nearest(
   return best;
 }
 
+/** How groups are begun, and how often they are gone through. */
+export interface KMeansOptions {
+  seed: number;
+  rounds?: number;
+  start?: Float64Array;
+  /** One plain k-means++ start: for who moves, splits and merges groups afterwards. */
+  isPlain?: boolean;
+}
+
 /** Starts of which the best is kept; where one is given there is no other. */
 const STARTS = 4;
 
@@ -51,12 +60,8 @@ const STARTS = 4;
  * the point that lies farthest from its own middle.
  * @throws InputError for fewer different points than groups
  */
-export function kMeans(
-  points: Points,
-  k: number,
-  options: { seed: number; rounds?: number; start?: Float64Array },
-): Groups {
-  if (options.start) {
+export function kMeans(points: Points, k: number, options: KMeansOptions): Groups {
+  if (options.start || options.isPlain) {
     return kMeansFrom(points, k, options);
   }
   let best = kMeansFrom(points, k, options);
@@ -69,11 +74,7 @@ export function kMeans(
 /** Between the seeds of starts: far from those that people type. */
 const SEED_STEP = 7919;
 
-function kMeansFrom(
-  points: Points,
-  k: number,
-  options: { seed: number; rounds?: number; start?: Float64Array },
-): Groups {
+function kMeansFrom(points: Points, k: number, options: KMeansOptions): Groups {
   const { values, d: bandCount } = points;
   const n = values.length / bandCount;
   const most = options.rounds ?? 100;
@@ -86,7 +87,7 @@ function kMeansFrom(
   }
   let centres = options.start
     ? Float64Array.from(options.start)
-    : plusPlus(points, k, randomFrom(options.seed));
+    : plusPlus(points, k, randomFrom(options.seed), options.isPlain ? 1 : triesFor(k));
   let counts = new Float64Array(k);
   let within = 0;
   let rounds = 0;
@@ -139,10 +140,9 @@ function kMeansFrom(
  * First middles: each point is picked with a probability that grows with its squared distance to
  * those already there; of several so picked the one that leaves the least sum (greedy k-means++).
  */
-function plusPlus(points: Points, k: number, random: () => number): Float64Array {
+function plusPlus(points: Points, k: number, random: () => number, tries: number): Float64Array {
   const { values, d: bandCount } = points;
   const n = values.length / bandCount;
-  const tries = 2 + Math.floor(Math.log(k));
   const centres = new Float64Array(k * bandCount);
   let far = new Float64Array(n).fill(Infinity);
   let total = Infinity;
@@ -169,6 +169,9 @@ function plusPlus(points: Points, k: number, random: () => number): Float64Array
   }
   return centres;
 }
+
+/** Points of which the next middle is picked. */
+const triesFor = (k: number): number => 2 + Math.floor(Math.log(k));
 
 /** A point that was picked, and how far every point then lies from the nearest that is. */
 interface Picked {
