@@ -1,7 +1,9 @@
 import { node, sourceNode } from "../graph/node";
 import { smoothingWarnings } from "./smoothing";
 
-const [first, second, third] = ["a", "b", "c"].map(sourceNode) as [never, never, never];
+const first = sourceNode("a");
+const second = sourceNode("b");
+const third = sourceNode("c");
 
 test("a wide mean blurs banks, a narrow one and filters that keep edges do not", () => {
   expect(smoothingWarnings(node("radar.mean", { windowCells: 5 }, first))).toEqual([
