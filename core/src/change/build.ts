@@ -188,9 +188,12 @@ function pairOf(inputs: ChangeInputs, setup: ChangeSetup, grid: Grid): Pair {
     },
     several(use) {
       const picked = severalBands(inputs, setup, use);
+      const before = dateOf(inputs.before, picked.before);
+      const after = dateOf(inputs.after, picked.after);
       return {
-        before: dateOf(inputs.before, picked.before).db,
-        after: dateOf(inputs.after, picked.after).db,
+        before: before.db,
+        after: after.db,
+        raw: { before: before.raw, after: after.raw },
         names: picked.before.map((k) => nameInFormula(inputs.before.info.bands[k]!)),
       };
     },

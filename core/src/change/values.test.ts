@@ -111,6 +111,7 @@ test("measures fit the band; a log ratio of reflectance and a loss of decibels a
       "decibelQuotient",
       "changeVector",
       "changeDirection",
+      "equalPower",
       "noChange",
       "formula",
     ],

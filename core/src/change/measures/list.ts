@@ -2,6 +2,7 @@ import { changeDirection } from "./changeDirection";
 import { changeVector } from "./changeVector";
 import { decibelQuotient } from "./decibelQuotient";
 import { difference } from "./difference";
+import { equalPower } from "./equalPower";
 import { formula } from "./formula";
 import { indexLoss } from "./indexLoss";
 import { logRatio } from "./logRatio";
@@ -20,5 +21,6 @@ export const MEASURE_PARTS = [
   changeVector,
   changeDirection,
   noChange,
+  equalPower,
   formula,
 ] as const;

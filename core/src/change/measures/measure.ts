@@ -10,8 +10,12 @@ import type { Preset } from "../presets";
 import type { ClassRule } from "../rules";
 import type { ChangeSetup } from "../setup";
 
-/** A date's bands: as they are compared (decibels of power), and as power where they are that. */
+/**
+ * A date's bands: as they are compared (decibels of power), as power where they are that, and as
+ * they were before the speckle filter.
+ */
 export interface DateNodes {
+  raw: NodeSpec;
   power: NodeSpec;
   db: NodeSpec;
 }
@@ -21,6 +25,8 @@ export type BandUse = "measure" | "formula" | "groups";
 export interface SeveralBands {
   before: NodeSpec;
   after: NodeSpec;
+  /** Both before the speckle filter. */
+  raw: { before: NodeSpec; after: NodeSpec };
   names: string[];
 }
 /** Both dates as a measure gets them. */
