@@ -180,6 +180,28 @@ describe("another measure", () => {
     await new Promise((ok) => setTimeout(ok, 100));
     expect(setupNow().measure).toBe("formula");
   });
+
+  test("that needs no count takes the place of one that is still counted", async () => {
+    let open = () => {};
+    const gate = new Promise<void>((ok) => {
+      open = ok;
+    });
+    const { result } = await compared(radar(), {
+      histograms: async ({ body }) => {
+        if (JSON.stringify(body).includes('"measure":"changeVector"')) {
+          await gate;
+        }
+        return HISTOGRAMS;
+      },
+    });
+    perform(() => result.current.actions.pickMeasure("changeVector"));
+    await waitFor(() => expect(result.current.actions.counting).not.toBeNull());
+    perform(() => result.current.actions.pickMeasure("noChange"));
+    expect(result.current.actions.counting).toBeNull();
+    open();
+    await new Promise((ok) => setTimeout(ok, 100));
+    expect(setupNow().measure).toBe("noChange");
+  });
 });
 
 describe("another band", () => {

@@ -109,7 +109,13 @@ function useCountedStep(studyId: string, { ground, sideOf }: ComparisonOnScreen)
       }
     }
   };
-  return { counting: name, step };
+  /** A step that needs no count: it takes the place of one that is still being counted. */
+  const stepNow = (apply: (setup: ChangeSetup) => ChangeSetup): void => {
+    latest.current++;
+    setCounting(null);
+    useCompare.getState().change(apply);
+  };
+  return { counting: name, step, stepNow };
 }
 
 const withSetup =
@@ -177,6 +183,7 @@ interface Found {
   shown: ComparisonOnScreen;
   setup: ChangeSetup;
   step(next: Step): Promise<void>;
+  stepNow(apply: (setup: ChangeSetup) => ChangeSetup): void;
 }
 
 const isValueOf = (band: BandInfo | undefined): boolean => !!band && comparingOf(band) === "value";
@@ -190,16 +197,15 @@ const settledFor =
   };
 
 /** Measures by another measure. Thresholds stay where both read them alike. */
-function takeMeasure({ shown: { bands }, setup, step }: Found, measure: Measure): void {
-  const { change } = useCompare.getState();
+function takeMeasure({ shown: { bands }, setup, step, stepNow }: Found, measure: Measure): void {
   const band = bands[setup.band];
   const part = measureOf(measure);
   const apply = (old: ChangeSetup) => ({ ...old, measure, ...part.begin?.(old, bands) });
   const fixed = part.rules?.(null);
   if (sharesThresholds(part, measureOf(setup.measure))) {
-    change(apply);
+    stepNow(apply);
   } else if (fixed && !part.byHistogram) {
-    change((old) => ({ ...apply(old), rules: fixed }));
+    stepNow((old) => ({ ...apply(old), rules: fixed }));
   } else {
     void step({
       name: measureName(measure, band?.name ?? "", isValueOf(band)),
@@ -210,7 +216,7 @@ function takeMeasure({ shown: { bands }, setup, step }: Found, measure: Measure)
 }
 
 /** Compares another band. Measure and thresholds stay where it is compared as the old one was. */
-function takeBand({ shown: { bands }, setup, step }: Found, index: number): void {
+function takeBand({ shown: { bands }, setup, step, stepNow }: Found, index: number): void {
   const next = bands[index];
   if (!next) {
     return;
@@ -221,7 +227,7 @@ function takeBand({ shown: { bands }, setup, step }: Found, index: number): void
   const measure = isAlike ? setup.measure : fits[0]!;
   const apply = (old: ChangeSetup) => ({ ...old, band: index, measure, bands: null });
   if (isAlike) {
-    useCompare.getState().change(apply);
+    stepNow(apply);
     return;
   }
   void step({
@@ -271,10 +277,10 @@ const withSaved =
 /** What can be done with a comparison. Each is one step to undo. */
 export function useActions(study: Study, scenes: Scene[], shown: ComparisonOnScreen) {
   const { setup, bands, elevation, kind } = shown;
-  const { counting, step } = useCountedStep(study.id, shown);
+  const { counting, step, stepNow } = useCountedStep(study.id, shown);
   useBeginning(study, scenes, shown, step);
-  const { change, changeAll } = useCompare.getState();
-  const found = setup && { study, shown, setup, step };
+  const { changeAll } = useCompare.getState();
+  const found = setup && { study, shown, setup, step, stepNow };
   const takeFirstMap = () => {
     if (setup) {
       void step({
@@ -298,14 +304,14 @@ export function useActions(study: Study, scenes: Scene[], shown: ComparisonOnScr
         takeFirstMap();
         return;
       }
-      change((old) => ({
+      stepNow((old) => ({
         ...old,
         groups: null,
         rules: presetRules(preset, old, shown.histograms.data ?? null, bands[old.band]),
       }));
     },
     takeFirstMap,
-    takeSaved: (preset: SavedPreset) => change(withSaved(preset, study, !!elevation)),
+    takeSaved: (preset: SavedPreset) => stepNow(withSaved(preset, study, !!elevation)),
     setPair: (beforeId: string, afterId: string) =>
       changeAll((comparison) => ({ ...comparison, beforeId, afterId })),
     /** Goes over to the other kind of scene, with the settings that it was left with. */
