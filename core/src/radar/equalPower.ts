@@ -1,12 +1,12 @@
 import { logGamma } from "../change/chiSquare";
 
 /**
- * Share of unchanged cells whose statistic lies above a value, on even steps from nought: of the
- * likelihood ratio of equal backscatter under speckle.
+ * How seldom unchanged cells have a statistic as large, on even steps from nought: −log₁₀ of their
+ * share, of the likelihood ratio of equal backscatter under speckle.
  */
 export interface EqualTail {
   step: number;
-  above: Float64Array;
+  rare: Float64Array;
 }
 
 /** Steps of the statistic, and its largest value: hardly one cell of a continent lies beyond. */
@@ -73,7 +73,7 @@ export function equalTail(looks: number, channels: number): EqualTail {
   for (let k = 1; k < channels; k++) {
     above = tailOfSum(above, one);
   }
-  const made = { step: STEP, above };
+  const made = { step: STEP, rare: above.map((share) => Math.max(0, -Math.log10(share))) };
   if (kept.size >= MOST_KEPT) {
     kept.clear();
   }
@@ -81,25 +81,32 @@ export function equalTail(looks: number, channels: number): EqualTail {
   return made;
 }
 
-/** Share of unchanged cells whose statistic is as large or larger. */
-export function shareAbove({ step, above }: EqualTail, statistic: number): number {
+/**
+ * −log₁₀ of the share of unchanged cells whose statistic is as large or larger; that of the table's
+ * end for anything beyond it, NaN for NaN.
+ */
+export function rarity({ step, rare }: EqualTail, statistic: number): number {
   const place = statistic / step;
-  const low = Math.floor(place);
-  if (!(low < above.length - 1)) {
-    return statistic === statistic ? 0 : NaN;
+  if (place >= rare.length - 1) {
+    return rare[rare.length - 1]!;
   }
+  if (!(place >= 0)) {
+    return NaN;
+  }
+  const low = Math.floor(place);
   // Near nought the share of one channel falls by the root, far out its logarithm by the statistic:
-  // the logarithm along the root is close to straight in both.
+  // along the root it is close to straight in both.
   const root = Math.sqrt(low);
   const part = (Math.sqrt(place) - root) / (Math.sqrt(low + 1) - root);
-  return above[low]! ** (1 - part) * above[low + 1]! ** part;
+  return rare[low]! + (rare[low + 1]! - rare[low]!) * part;
 }
 
 /**
- * How likely it is, in per cent, that a cell which did not change differs as much as it does: test
- * of equal backscatter under speckle, the likelihood ratio of gamma-distributed intensities, of all
- * polarisations together. For one look vector this is the test of Conradsen et al. 2003 for
- * diagonal covariance matrices; its distribution is worked out here without approximation.
+ * How seldom a cell that did not change differs as much as this one does, −log₁₀ of the share of
+ * such cells: test of equal backscatter under speckle, the likelihood ratio of gamma-distributed
+ * intensities, of all polarisations together. For one look vector this is the test of Conradsen et
+ * al. 2003 for diagonal covariance matrices; its distribution is worked out here without
+ * approximation.
  * @param before, after power by polarisation, not filtered; nodata, zero and negative are nodata
  */
 export function equalBackscatter(
@@ -116,6 +123,7 @@ export function equalBackscatter(
       const y = after[k]![i]!;
       sum += x > 0 && y > 0 ? Math.log(((x + y) * (x + y)) / (4 * x * y)) : NaN;
     }
-    out[i] = 100 * shareAbove(tail, 2 * looks * sum);
+    // Equal powers may round to a hair below nought.
+    out[i] = sum === sum ? rarity(tail, Math.max(0, 2 * looks * sum)) : NaN;
   }
 }

@@ -10,12 +10,12 @@ import { type MeasurePart, whenMeasure } from "./measure";
 
 const NAME = "Equal backscatter";
 
-/** How likely unchanged ground differs as much by speckle alone. */
+/** How seldom unchanged ground differs as much by speckle alone. */
 const equalPowerStep: Step<{ looks: number }> = {
   kind: "change.equalPower",
   version: 1,
   title: NAME,
-  help: "Likelihood ratio of equal power under speckle (gamma distribution), of all polarisations together: the share of unchanged cells that differ as much, in per cent.",
+  help: "Likelihood ratio of equal power under speckle (gamma distribution), of all polarisations together: −log₁₀ of the share of unchanged cells that differ as much.",
   inputs: { min: 2, max: 2 },
   params: yup.object({ looks: finite().min(0.5).max(1000) }).noUnknown(),
   describe(inputs) {
@@ -23,7 +23,7 @@ const equalPowerStep: Step<{ looks: number }> = {
       requireRole(NAME, input, ["power"], "speckle is known of power, not of decibels."),
     );
     const { before } = requirePair(NAME, inputs);
-    return changeBand(before, "equal backscatter", "%");
+    return changeBand(before, "equal backscatter", "");
   },
   reach: cellByCell,
   compute([before, after], out, { params, level }) {
@@ -38,12 +38,12 @@ export const equalPower: MeasurePart<"equalPower"> = {
   key: "equalPower",
   onPower: {
     name: NAME,
-    help: "The share of unchanged cells that differ as much by speckle alone, of all polarisations together. Near 0 % is change. It looks at the dates before the speckle filter.",
+    help: "How seldom unchanged ground differs as much by speckle alone, of all polarisations together: 2 is one cell in a hundred, 3 one in a thousand. It looks at the dates before the speckle filter.",
   },
   onValues: null,
   said: ({ speckle }) => `test of equal backscatter, ${speckle.looks} looks`,
   rank: () => 11,
-  unit: { unit: "%", decimals: 2, step: 0.1 },
+  unit: { unit: "", decimals: 1, step: 0.5 },
   several: true,
   graph: [equalPowerStep],
   node({ several }, { speckle }) {
@@ -51,7 +51,7 @@ export const equalPower: MeasurePart<"equalPower"> = {
     return node("change.equalPower", { looks: speckle.looks }, raw.before, raw.after);
   },
   // One unchanged cell in a thousand.
-  rules: () => [whenMeasure(1, "Change", LOSS_COLOR, "<", 0.1)],
+  rules: () => [whenMeasure(1, "Change", LOSS_COLOR, ">=", 3)],
   presets: ["water"],
   fields: [],
 };
