@@ -122,7 +122,7 @@ test("the fire in Compare: dNBR between published breaks, pictures under one str
   await expect(page.getByLabel("Measure", { exact: true })).toHaveText("dNBR, before − after");
   await expect(
     page.getByRole("textbox", { name: "High severity: change ≥", exact: true }),
-  ).toHaveValue("0.66");
+  ).toHaveValue("0.71");
   await expect(page.getByTestId("headline")).toContainText("high severity");
   await settled(page);
   const area = async () =>

@@ -114,7 +114,7 @@ test("another measure and back: one step, with the very numbers that were there"
   await page.getByRole("button", { name: "Presets" }).click();
   await page.getByRole("menuitem", { name: /Suggested settings/ }).click();
   await expect(page.getByRole("combobox", { name: "Measure" })).toHaveText(/Log ratio/);
-  await expect(threshold(page)).toHaveValue(/^−[3-6]\.\d$/);
+  await expect(threshold(page)).toHaveValue(/^−[2-6]\.\d$/);
   await expect(headline(page)).toContainText("km² new water");
   await expect(page.getByText("· exact")).toBeVisible({ timeout: 60_000 });
 });

@@ -43,7 +43,7 @@ export const equalPower: MeasurePart<"equalPower"> = {
   onValues: null,
   said: ({ speckle }) => `test of equal backscatter, ${speckle.looks} looks`,
   rank: () => 11,
-  unit: { unit: "", decimals: 1, step: 0.5 },
+  unit: { unit: "", decimals: 1, step: 0.1 },
   several: true,
   graph: [equalPowerStep],
   node({ several }, { speckle }) {
