@@ -160,6 +160,16 @@ function withoutRims(samples: readonly BurnSample[], burned: Spot[], bare: Spot[
 const hundredth = (value: number): number => Math.round(value * 100) / 100;
 const thousandth = (value: number): number => Math.round(value * 1000) / 1000;
 
+/**
+ * Share of the season's change that a break is moved by. Season changes what still grows: all of it
+ * at the lowest break, hardly any at the highest, where what grew is char.
+ */
+function seasonShare(value: number, breaks: readonly number[]): number {
+  const lowest = Math.min(...breaks);
+  const highest = Math.max(...breaks);
+  return highest > lowest ? (highest - value) / (highest - lowest) : 1;
+}
+
 /** The published severities, moved by what the season takes, of what is dark in red as char is. */
 function burnRules(at: BurnThresholds, isFound: boolean): ClassRule[] {
   const char: Condition[] = [
@@ -173,13 +183,21 @@ function burnRules(at: BurnThresholds, isFound: boolean): ClassRule[] {
       ? []
       : [{ layer: "swirChange" as const, op: ">" as const, value: thousandth(at.swir) }]),
   ];
-  return severityRules().map((rule) => {
-    const isGrowth = rule.all[0]!.op === "<";
+  const severities = severityRules();
+  const isGrowthRule = (rule: ClassRule) => rule.all[0]!.op === "<";
+  const breaks = severities
+    .filter((rule) => !isGrowthRule(rule))
+    .flatMap(({ all }) => all.filter(({ layer }) => layer === "measure"))
+    .map(({ value }) => value);
+  return severities.map((rule) => {
+    const isGrowth = isGrowthRule(rule);
     const all = rule.all.map((one) => {
       if (one.layer !== "measure") {
         return one;
       }
-      const season = isGrowth ? Math.min(0, at.offset) : Math.max(0, at.offset);
+      const season = isGrowth
+        ? Math.min(0, at.offset)
+        : Math.max(0, at.offset) * seasonShare(one.value, breaks);
       const moved = one.value + season;
       return { ...one, value: hundredth(isGrowth ? moved : Math.max(leastLoss(at), moved)) };
     });
@@ -236,7 +254,7 @@ function burnNotes({ burned, bare, shadow, at, looking }: Told): Note[] {
       ? [
           note(
             "doubt",
-            `Plants all over the scene changed by ${at.offset.toFixed(2)} of the burn ratio, as seasons and haze make them: the breaks are moved by that.`,
+            `Plants all over the scene changed by ${at.offset.toFixed(2)} of the burn ratio, as seasons and haze make them: the lowest break is moved by that, higher ones by less.`,
           ),
         ]
       : []),
