@@ -76,3 +76,29 @@ test.each([
 ])("a layer of %i bands keeps %i tiles on the graphics card", (bands, tiles) => {
   expect(tilesKept(sourceOf(new NodeCells(nodeOf("e", bands))))).toBe(tiles);
 });
+
+test("four tiles at once are on their way, so that settings find a connection; an unwanted one is never asked for", async () => {
+  const { asked, fetcher } = tilesOf(MB);
+  const gates: (() => void)[] = [];
+  const slow = async (address: string) => {
+    const answer = await fetcher(address);
+    await new Promise<void>((ok) => gates.push(ok));
+    return answer;
+  };
+  const first = new NodeCells(nodeOf("5", 1), slow);
+  const second = new NodeCells(nodeOf("6", 1), slow);
+  const left = new AbortController();
+  const wanted = [0, 1, 2].flatMap((col) => [first.tile(0, 0, col), second.tile(0, 0, col)]);
+  const unwanted = expect(first.tile(0, 0, 3, left.signal)).rejects.toThrow(/abort/i);
+  const moment = () => new Promise((ok) => setTimeout(ok, 20));
+  await moment();
+  expect(asked).toHaveLength(4);
+  left.abort();
+  while (gates.length > 0) {
+    gates.splice(0).forEach((open) => open());
+    await moment();
+  }
+  await Promise.all(wanted);
+  await unwanted;
+  expect(asked).toHaveLength(6);
+});

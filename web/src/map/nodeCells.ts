@@ -1,4 +1,5 @@
 import { LRUCache } from "lru-cache";
+import limit from "p-limit";
 import { levelGrid, toCell } from "@hindglance/core/grid/grid";
 import type { NodeView } from "../api/types";
 
@@ -13,6 +14,13 @@ const sizeOf = ({ bands }: Tile): number => bands.reduce((sum, band) => sum + ba
 /** Bytes of tiles that a page keeps, of all nodes together: those that were used last. */
 const TILE_BYTES = 192 << 20;
 const ready = new LRUCache<string, Tile>({ maxSize: TILE_BYTES, sizeCalculation: sizeOf });
+
+/**
+ * Tiles are on their way for as many at once, whatever the number of maps: a browser opens six
+ * connections to a server, one hears of changes, and settings must not wait behind a picture.
+ */
+const AT_ONCE = 4;
+const inTurn = limit(AT_ONCE);
 
 /** Fetches bytes from an address. */
 export type Fetcher = (
@@ -62,13 +70,16 @@ export class NodeCells {
     const width = Math.min(block, grid.width - col * block);
     const height = Math.min(block, grid.height - row * block);
     const n = width * height;
-    const response = await this.fetcher(`/api/nodes/${hash}/tiles/${level}/${row}/${col}`, {
-      signal,
+    const buffer = await inTurn(async () => {
+      // What nobody looks at any more is not asked for when its turn comes.
+      signal?.throwIfAborted();
+      const address = `/api/nodes/${hash}/tiles/${level}/${row}/${col}`;
+      const response = await this.fetcher(address, { signal });
+      if (!response.ok) {
+        throw new Error(`Tile ${level}/${row}/${col}: status ${response.status}`);
+      }
+      return response.arrayBuffer();
     });
-    if (!response.ok) {
-      throw new Error(`Tile ${level}/${row}/${col}: status ${response.status}`);
-    }
-    const buffer = await response.arrayBuffer();
     const size = info.type === "float32" ? 4 : 1;
     if (buffer.byteLength !== n * size * info.bands.length) {
       throw new Error(
