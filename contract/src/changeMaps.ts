@@ -132,6 +132,8 @@ export const PATCH_SORTS = [
   "area",
   "perimeter",
   "measure",
+  /** How far the measure lies from nought, on either side. */
+  "strength",
   "elevation",
 ] as const;
 export type PatchSort = (typeof PATCH_SORTS)[number];

@@ -320,6 +320,14 @@ describe("patches", () => {
     expect((await list("sort=elevation&down=false")).patches.map((patch) => patch.label)).toEqual([
       2, 1,
     ]);
+    // The flood is 13 dB darker, standing water as it was.
+    for (const [order, labels] of [
+      ["sort=strength", [1, 2]],
+      ["sort=strength&down=false", [2, 1]],
+      ["sort=measure&down=false", [1, 2]],
+    ] as const) {
+      expect((await list(order)).patches.map((patch) => patch.label)).toEqual(labels);
+    }
     expect((await list("labels=1")).patches.map((patch) => patch.label)).toEqual([1]);
     expect((await list("measureTo=-5")).count).toBe(1);
     expect((await list("leastM2=1e12")).count).toBe(0);

@@ -48,6 +48,8 @@ export interface ChangeSetup {
   formula?: string | null;
   /** Of the no-change probability: reweighted round by round, or from all cells alike. */
   reweighted?: boolean | null;
+  /** Of small changes: square kilometres of unchanged ground with one false alarm. */
+  falseAlarmKm2?: number | null;
   rules: ClassRule[];
   /** Where it is there, classes come out of groups instead of rules. */
   groups?: Grouping | null;
@@ -63,6 +65,7 @@ export const changeSetupSchema = yup
     coverId: yup.string().uuid().nullable(),
     formula: yup.string().max(2000).nullable(),
     reweighted: yup.boolean().nullable(),
+    falseAlarmKm2: yup.number().min(0.1).max(10_000).nullable(),
     rules: rulesSchema,
     groups: yup
       .object({

@@ -112,6 +112,7 @@ test("measures fit the band; a log ratio of reflectance and a loss of decibels a
       "changeVector",
       "changeDirection",
       "equalPower",
+      "smallChanges",
       "noChange",
       "formula",
     ],

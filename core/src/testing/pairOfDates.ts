@@ -158,6 +158,7 @@ export function multiple(): Record<string, NodeSpec> {
     direction: node("change.direction", {}, b, a),
     noChange: node("change.noChange", { reweighted: false }, b, a),
     equal: node("change.equalPower", { looks: 4 }, sourceNode("b"), sourceNode("a")),
+    small: node("change.small", { looks: 2, km2: 1 }, sourceNode("b"), sourceNode("a")),
     twoDates: node(
       "change.formula",
       { formula: "(after.db - before.db) / 2 + before.smooth", names: ["db", "smooth"] },

@@ -205,6 +205,7 @@ const PATCH_ORDERS: Record<PatchSort, string> = {
   area: "area_m2",
   perimeter: "perimeter_m",
   measure: "measure",
+  strength: "abs(measure)",
   elevation: "elevation",
 };
 const where = (

@@ -4,6 +4,7 @@ import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { Field } from "@hindglance/core/form/fields";
 import { nameInFormula, namesOfDates } from "@hindglance/core/formula/datedNames";
 import type { BandInfo } from "@hindglance/core/graph/image";
+import { AmountSetting } from "../form/AmountSettings";
 import { ChoiceSetting } from "../form/ChoiceSettings";
 import { FormulaField } from "./FormulaField";
 import type { ChangeOfSetup } from "./MeasureDesk";
@@ -27,6 +28,12 @@ function MeasureField({ field, setup, bands, change }: Props & { field: Field })
       return (
         <div className="mt-2">
           <ChoiceSetting field={field} own={{ ...setup }} change={set} />
+        </div>
+      );
+    case "amount":
+      return (
+        <div className="mt-2">
+          <AmountSetting field={field} own={{ ...setup }} change={set} />
         </div>
       );
     case "datesFormula": {

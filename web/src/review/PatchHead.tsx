@@ -21,11 +21,13 @@ export const GRID = "grid grid-cols-[14px_56px_1fr_1fr_1fr_50px] items-center ga
 interface Props {
   ask: PatchQuery;
   unit: LayerUnit;
+  /** What the column of change sorts by. */
+  changeBy: PatchSort;
   sort(by: PatchSort): void;
 }
 
 /** Heads of the columns; a click sorts by one, a second click the other way round. */
-export function PatchHead({ ask, unit, sort }: Props) {
+export function PatchHead({ ask, unit, changeBy, sort }: Props) {
   const Arrow = ask.down ? ArrowDown : ArrowUp;
   const sorted = ask.down ? "descending" : "ascending";
   return (
@@ -34,7 +36,8 @@ export function PatchHead({ ask, unit, sort }: Props) {
         <span className="sr-only">class</span>
       </span>
       {COLUMNS.map((column) => {
-        const isSorted = ask.sort === column.sort;
+        const by = column.sort === "measure" ? changeBy : column.sort;
+        const isSorted = ask.sort === by;
         return (
           <span
             key={column.sort}
@@ -45,7 +48,7 @@ export function PatchHead({ ask, unit, sort }: Props) {
             <button
               type="button"
               title={`${column.title}. Sorts by it.`}
-              onClick={() => sort(column.sort)}
+              onClick={() => sort(by)}
               className={cx(
                 "inline-flex items-center gap-0.5 hover:text-ink",
                 isSorted && "font-semibold text-ink",

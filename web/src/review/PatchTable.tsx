@@ -5,7 +5,7 @@ import type { LayerUnit } from "../compare/units";
 import { isTyping } from "../frame/typing";
 import { PatchHead } from "./PatchHead";
 import { PatchLine } from "./PatchLine";
-import { type PatchSort, usePatchCount, usePatchRows } from "./patches";
+import { type PatchSort, changeSort, usePatchCount, usePatchRows } from "./patches";
 import type { ReviewOnScreen } from "./useReview";
 
 /** Height of a row, pixels. */
@@ -99,7 +99,7 @@ export function PatchTable({ map, review, unit }: Props) {
       aria-rowcount={count + 1}
       className="flex min-h-0 flex-1 flex-col"
     >
-      <PatchHead ask={ask} unit={unit} sort={sort} />
+      <PatchHead ask={ask} unit={unit} changeBy={changeSort(map)} sort={sort} />
       <div
         ref={box}
         tabIndex={0}

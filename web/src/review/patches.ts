@@ -1,5 +1,6 @@
 import { useQueries, useQuery } from "@tanstack/react-query";
-import { type PatchQuery, changeMapRoutes } from "@hindglance/contract/changeMaps";
+import { type PatchQuery, type PatchSort, changeMapRoutes } from "@hindglance/contract/changeMaps";
+import { measureOf } from "@hindglance/core/change/measures/all";
 import { call } from "../api/call";
 import type { ChangeMap, PatchRow } from "../api/types";
 
@@ -16,6 +17,16 @@ export const ALL_PATCHES: PatchQuery = {
   elevationTo: null,
   sort: "area",
   down: true,
+};
+
+/** By what a map's column of change is sorted: by its size where either sign can be strong. */
+export const changeSort = (map: ChangeMap): PatchSort =>
+  measureOf(map.setup.measure).isTwoSided ? "strength" : "measure";
+
+/** How the list of a map begins: the strongest first where strength tells more than size. */
+export const firstAsk = (map: ChangeMap): PatchQuery => {
+  const sort = changeSort(map);
+  return sort === "strength" ? { ...ALL_PATCHES, sort } : ALL_PATCHES;
 };
 
 /** Whether a question leaves patches out by anything but their class. */

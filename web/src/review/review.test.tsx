@@ -10,7 +10,7 @@ import { PatchHead } from "./PatchHead";
 import { PatchLine } from "./PatchLine";
 import { PickedPatch } from "./PickedPatch";
 import { RangeField } from "./RangeField";
-import { ALL_PATCHES, type PatchQuery, isFiltered } from "./patches";
+import { ALL_PATCHES, type PatchQuery, changeSort, firstAsk, isFiltered } from "./patches";
 
 const map: ChangeMap = aChangeMap();
 const patch: PatchRow = {
@@ -88,13 +88,32 @@ describe("a range", () => {
 
 test("heads sort, say by which and which way, and a second click turns the order", async () => {
   const asked: string[] = [];
-  renderPart(<PatchHead ask={ALL_PATCHES} unit={DECIBEL} sort={(by) => asked.push(by)} />);
+  renderPart(
+    <PatchHead
+      ask={ALL_PATCHES}
+      unit={DECIBEL}
+      changeBy="strength"
+      sort={(by) => asked.push(by)}
+    />,
+  );
   expect(screen.getByRole("columnheader", { name: "ha" }).getAttribute("aria-sort")).toBe(
     "descending",
   );
   expect(screen.getByRole("columnheader", { name: "dB" }).getAttribute("aria-sort")).toBe("none");
   await userEvent.click(screen.getByRole("button", { name: "km" }));
-  expect(asked).toEqual(["perimeter"]);
+  await userEvent.click(screen.getByRole("button", { name: "dB" }));
+  expect(asked).toEqual(["perimeter", "strength"]);
+});
+
+test("a map of small changes begins with the strongest, whichever sign; others with the largest", () => {
+  const map = aChangeMap();
+  expect([firstAsk(map).sort, changeSort(map)]).toEqual(["area", "measure"]);
+  const small = { ...map, setup: { ...map.setup, measure: "smallChanges" as const } };
+  expect([firstAsk(small).sort, firstAsk(small).down, changeSort(small)]).toEqual([
+    "strength",
+    true,
+    "strength",
+  ]);
 });
 
 describe("a patch", () => {

@@ -1,11 +1,11 @@
 import { useState } from "react";
 import type { ChangeMap, PatchRow } from "../api/types";
-import { ALL_PATCHES, type PatchQuery, placeOf } from "./patches";
+import { type PatchQuery, firstAsk, placeOf } from "./patches";
 import { useOutlines } from "./useOutlines";
 
 /** Which patches are listed, which one is picked, and its place in the list. */
 export function useReview(map: ChangeMap) {
-  const [ask, setAsk] = useState<PatchQuery>(ALL_PATCHES);
+  const [ask, setAsk] = useState<PatchQuery>(() => firstAsk(map));
   const [picked, setPicked] = useState<PatchRow | null>(null);
   const [place, setPlace] = useState<number | null>(null);
   const outlines = useOutlines(map, ask, picked?.number ?? null);

@@ -1,4 +1,5 @@
 import { gammaMean1, generator, fractal, hash2, noise } from "../random";
+import { type SmallThing, putThings, smallThingsOn } from "./smallThings";
 import { CELLS_WIDE, GROUND_CELL, GROUND_SIDE, LAND, type Landscape } from "./landscape";
 
 /** The state of the ground and of the instrument on one date. */
@@ -21,6 +22,8 @@ export interface Weather {
   noiseErrorDb?: number;
   /** Strength of open water, dB in VV. */
   waterDb?: number;
+  /** Seed of the small things of the scene, and which of them stand there. */
+  things?: { seed: number; date: SmallThing["on"] };
 }
 
 /** How the instrument sees the ground. */
@@ -180,7 +183,12 @@ export function cleanOf(ground: Landscape, weather: Weather, instrument: Instrum
  * noise leaves at or below nought stays so.
  */
 export function imagesOf(ground: Landscape, weather: Weather, instrument: Instrument) {
-  return cleanOf(ground, weather, instrument).map((clean, band) =>
+  const bands = cleanOf(ground, weather, instrument);
+  if (weather.things) {
+    const { seed, date } = weather.things;
+    putThings(bands, smallThingsOn(ground, seed), date);
+  }
+  return bands.map((clean, band) =>
     speckled(clean, weather, instrument.looks, weather.seed * 7919 + band),
   );
 }

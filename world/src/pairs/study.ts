@@ -9,7 +9,7 @@ import type { BandInfo, ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
 import { type Grid, fullWindow, northUp } from "@hindglance/core/grid/grid";
 import { LOOKS_BINS, addLocalLooks, looksAtPeak } from "@hindglance/core/radar/estimateLooks";
-import { type Cells, labelCells } from "@hindglance/core/raster/block";
+import { type Cells, labelCells, realCells } from "@hindglance/core/raster/block";
 import { memorySources } from "@hindglance/core/testing/support";
 import { type MadePair, USUAL_GROUND, USUAL_INSTRUMENT } from "./catalogue";
 import { type Instrument, type Weather, imagesOf } from "./images";
@@ -221,6 +221,23 @@ export class PairStudy {
         realOf(ground, !!pair.after.flooded, groundCells(part, i)),
       ),
     );
+  }
+
+  /**
+   * Strength of small changes at a rate of false alarms, in place of the first map's measure.
+   * @param km2 square kilometres of unchanged ground with one
+   */
+  async smallChanges(km2: number): Promise<Float32Array> {
+    const { before, after } = this.sides;
+    const params = { looks: this.looks ?? LOOKS, km2 };
+    const strength = node("change.small", params, before.node, after.node);
+    const block = await this.evaluator.read(strength, 0, fullWindow(this.grid));
+    return realCells(block.bands[0]!);
+  }
+
+  /** The ground of the pair, cell by cell. */
+  get ground(): Landscape {
+    return groundOf(this.pair);
   }
 
   /** The first map, untouched, with its labels. */

@@ -9,6 +9,7 @@ import { logRatio } from "./logRatio";
 import { noChange } from "./noChange";
 import { relativeChange } from "./relativeChange";
 import { relativeLoss } from "./relativeLoss";
+import { smallChanges } from "./smallChanges";
 
 /** Every measure. A new one is one line here and one file beside it. */
 export const MEASURE_PARTS = [
@@ -22,5 +23,6 @@ export const MEASURE_PARTS = [
   changeDirection,
   noChange,
   equalPower,
+  smallChanges,
   formula,
 ] as const;

@@ -83,6 +83,8 @@ export interface MeasurePart<K extends string> {
   readonly byHistogram?: boolean;
   /** Loss counts upwards. */
   readonly lossUp?: boolean;
+  /** Strong is what lies far from nought on either side. */
+  readonly isTwoSided?: boolean;
   /** Degrees of a circle, which have no plain mean. */
   readonly circular?: boolean;
   /** Its value where after − before is all that is known; absent: that does not tell it. */

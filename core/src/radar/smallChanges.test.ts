@@ -1,0 +1,162 @@
+import { lcg } from "../testing/support";
+import { unchangedStrength } from "./falseAlarms";
+import { SMALL_CHANGES_HALO as HALO, smallChanges } from "./smallChanges";
+
+const WIDTH = 56;
+const HEIGHT = 50;
+const wide = WIDTH + 2 * HALO;
+const high = HEIGHT + 2 * HALO;
+const ask = { perCell: 1e-5, looks: 4 };
+
+/** Speckle of four looks of mean one. */
+function speckle(seed: number): Float32Array {
+  const random = lcg(seed);
+  return Float32Array.from({ length: wide * high }, () => {
+    let product = 1;
+    for (let k = 0; k < 4; k++) {
+      product *= 1 - random();
+    }
+    return -Math.log(product) / 4;
+  });
+}
+
+/** What a part of an image is multiplied by. */
+const times = (
+  cells: Float32Array,
+  factor: number,
+  holds: (col: number, row: number) => boolean,
+): Float32Array =>
+  cells.map((value, i) =>
+    holds((i % wide) - HALO, Math.floor(i / wide) - HALO) ? factor * value : value,
+  );
+
+function found(
+  before: Float32Array[],
+  after: Float32Array[],
+): (col: number, row: number) => number {
+  const out = new Float32Array(WIDTH * HEIGHT);
+  smallChanges(before, after, WIDTH, HEIGHT, ask, out);
+  return (col, row) => out[row * WIDTH + col]!;
+}
+
+/** The definition, cell by cell, with nothing shared between cells. */
+function byDefinition(before: Float32Array[], after: Float32Array[], col: number, row: number) {
+  const mean = (cells: Float32Array, c: number, r: number) => {
+    let sum = 0;
+    let n = 0;
+    for (let j = -1; j <= 1; j++) {
+      for (let k = -1; k <= 1; k++) {
+        const value = cells[(r + j + HALO) * wide + c + k + HALO]!;
+        if (!Number.isNaN(value)) {
+          sum += value;
+          n++;
+        }
+      }
+    }
+    const own = cells[(r + HALO) * wide + c + HALO]!;
+    return Number.isNaN(own) || n < 5 ? NaN : Math.max(0, sum / n) + 0.003;
+  };
+  const ratio = (c: number, r: number) =>
+    before.reduce(
+      (sum, cells, k) => sum + Math.log(mean(after[k]!, c, r) / mean(cells, c, r)) / before.length,
+      0,
+    );
+  const windows = [
+    [-12, 0],
+    [12, 0],
+    [0, -12],
+    [0, 12],
+  ].map(([across, down]) => {
+    const values: number[] = [];
+    for (let j = -7; j <= 7; j++) {
+      for (let k = -7; k <= 7; k++) {
+        const value = ratio(col + across! + k, row + down! + j);
+        if (!Number.isNaN(value)) {
+          values.push(value);
+        }
+      }
+    }
+    const average = values.reduce((sum, value) => sum + value, 0) / values.length;
+    const variance = values.reduce((sum, value) => sum + (value - average) ** 2, 0) / values.length;
+    return { average, variance };
+  });
+  const variances = windows.map(({ variance }) => variance).sort((a, b) => a - b);
+  const spread = Math.sqrt((variances[1]! + variances[2]!) / 2);
+  const averages = windows.map(({ average }) => average);
+  const own = ratio(col, row);
+  const up = own - Math.max(...averages);
+  const down = own - Math.min(...averages);
+  const out = Math.max(0, up) + Math.min(0, down);
+  return out / spread / unchangedStrength(ask.perCell, 4 * before.length);
+}
+
+const isThing = (col: number, row: number) => col >= 20 && col < 23 && row >= 20 && row < 22;
+
+test("a cell is what the definition says, where it is the strongest around", () => {
+  const before = [speckle(1), speckle(2)];
+  const after = [speckle(3), speckle(4)].map((cells) => times(cells, 6, isThing));
+  before[0]![(30 + HALO) * wide + 24 + HALO] = NaN;
+  const at = found(before, after);
+  expect(at(21, 20)).toBeGreaterThan(1);
+  let compared = 0;
+  for (let row = 16; row < 27; row++) {
+    for (let col = 16; col < 27; col++) {
+      const value = at(col, row);
+      if (value !== 0) {
+        expect(Math.abs(value - byDefinition(before, after, col, row))).toBeLessThan(1e-3);
+        compared++;
+      }
+    }
+  }
+  expect(compared).toBeGreaterThan(20);
+});
+test("what comes is positive, what goes is negative, and each is as large as it is", () => {
+  const plain = [speckle(5), speckle(6)];
+  const things = [speckle(7), speckle(8)].map((cells) => times(cells, 8, isThing));
+  const came = found(plain, things);
+  const went = found(things, plain);
+  let cells = 0;
+  for (let row = 0; row < HEIGHT; row++) {
+    for (let col = 0; col < WIDTH; col++) {
+      // The same dates the other way round.
+      expect(went(col, row)).toBeCloseTo(-came(col, row), 5);
+      if (came(col, row) >= 1) {
+        expect([Math.abs(col - 21) <= 3, Math.abs(row - 20.5) <= 2.5]).toEqual([true, true]);
+        cells++;
+      }
+    }
+  }
+  expect(cells).toBeGreaterThanOrEqual(6);
+  expect(cells).toBeLessThanOrEqual(14);
+});
+test("the edge of what changed over a large part is no small change", () => {
+  const isFlooded = (col: number, row: number) => col + 0.3 * row < 30;
+  const before = [speckle(9)];
+  const at = found(before, [times(speckle(10), 0.1, isFlooded)]);
+  for (let row = 0; row < HEIGHT; row++) {
+    for (let col = 0; col < WIDTH; col++) {
+      expect(Math.abs(at(col, row))).toBeLessThan(1);
+    }
+  }
+});
+test("nodata stays nodata, and does not spread; noise that was taken off does no harm", () => {
+  const before = [speckle(11)];
+  const after = [times(speckle(12), -0.001, (col) => col > 40)];
+  const nodata = (30 + HALO) * wide + 10 + HALO;
+  before[0]![nodata] = NaN;
+  const at = found(before, after);
+  expect(at(10, 30)).toBeNaN();
+  for (const [col, row] of [
+    [11, 30],
+    [9, 29],
+    [10, 33],
+    [50, 10],
+  ] as const) {
+    expect(Number.isFinite(at(col, row))).toBe(true);
+  }
+});
+test("where too little is seen around a cell it is not judged", () => {
+  const isSeen = (col: number, row: number) => col > 20 && col < 30 && row > 20 && row < 30;
+  const island = times(speckle(13), NaN, (col, row) => !isSeen(col, row));
+  expect(found([island], [speckle(14)])(25, 25)).toBeNaN();
+});
