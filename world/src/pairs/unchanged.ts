@@ -40,13 +40,15 @@ function xorshift(seed: number): () => number {
 
 /** Speckle of whole looks: the mean of so many exponential deviates. */
 function speckle(looks: number, random: () => number): Float32Array {
-  return Float32Array.from({ length: SIDE * SIDE }, () => {
+  const out = new Float32Array(SIDE * SIDE);
+  for (let i = 0; i < out.length; i++) {
     let product = 1;
     for (let k = 0; k < looks; k++) {
       product *= random();
     }
-    return -Math.log(product) / looks;
-  });
+    out[i] = -Math.log(product) / looks;
+  }
+  return out;
 }
 
 /** Laid bilinearly onto a grid that is a share of a cell off, both ways. */
@@ -104,13 +106,17 @@ export function falseAlarmsOn(
  * Classes of the measure by its own rules: 1 came or brighter, 2 went or darker.
  * @param from the strength that counts
  */
-export const classesOf = (strength: Float32Array, from = 1): Uint8Array =>
-  Uint8Array.from(strength, (value) => {
-    if (value >= from) {
-      return 1;
+export function classesOf(strength: Float32Array, from = 1): Uint8Array {
+  const classes = new Uint8Array(strength.length);
+  for (let i = 0; i < strength.length; i++) {
+    if (strength[i]! >= from) {
+      classes[i] = 1;
+    } else if (strength[i]! <= -from) {
+      classes[i] = 2;
     }
-    return value <= -from ? 2 : 0;
-  });
+  }
+  return classes;
+}
 
 /** Patches that a map has, with corners counted as neighbours. */
 export function patchesIn(classes: Uint8Array, width: number): number {
