@@ -34,9 +34,11 @@ export function calibrateRow(
 /**
  * Columns and rows in a source window for one row of output cells, from a lattice of lines and
  * samples [nz][ny][nx].
- * u0: lattice column of the first cell (fractional), du: lattice columns a cell; v: lattice row;
+ * col: grid column of the first cell, dx: from its middle; i0: first column of the lattice, du:
+ * lattice columns a cell, a power of two; v: lattice row;
  * heights: n cells, metres, NaN = outside.
- * Source column = sample·cx + ox, row = line·cy + oy. xs, ys: n doubles; NaN where outside.
+ * Source column = sample·cx + ox − left, row = line·cy + oy − top, so that what is left of a cell
+ * does not hang on the window. xs, ys: n doubles; NaN where outside.
  */
 export function rangePositions(
   line: usize,
@@ -44,7 +46,9 @@ export function rangePositions(
   nx: i32,
   ny: i32,
   nz: i32,
-  u0: f64,
+  col: i32,
+  dx: f64,
+  i0: i32,
   du: f64,
   v: f64,
   heights: usize,
@@ -52,8 +56,10 @@ export function rangePositions(
   perMetre: f64,
   cx: f64,
   ox: f64,
+  left: f64,
   cy: f64,
   oy: f64,
+  top: f64,
   xs: usize,
   ys: usize,
   n: i32,
@@ -62,7 +68,7 @@ export function rangePositions(
     fy = f64x2.splat(v - <f64>j),
     plane = nx * ny;
   for (let c = 0; c < n; c++) {
-    const u = u0 + du * <f64>c,
+    const u = (<f64>(col + c) + dx) * du - <f64>i0,
       i = <i32>Math.floor(u),
       h = <f64>load<f32>(heights + ((<usize>c) << 2)) * perMetre - k0;
     if (!(h >= 0 && h < <f64>(nz - 1))) {
@@ -81,9 +87,22 @@ export function rangePositions(
       y = layers(line, o, row, up, fx, fy);
     const x0 = f64x2.extract_lane(x, 0),
       y0 = f64x2.extract_lane(y, 0);
-    store<f64>(xs + ((<usize>c) << 3), (x0 + (f64x2.extract_lane(x, 1) - x0) * fz) * cx + ox);
-    store<f64>(ys + ((<usize>c) << 3), (y0 + (f64x2.extract_lane(y, 1) - y0) * fz) * cy + oy);
+    store<f64>(
+      xs + ((<usize>c) << 3),
+      inParts((x0 + (f64x2.extract_lane(x, 1) - x0) * fz) * cx + ox) - left,
+    );
+    store<f64>(
+      ys + ((<usize>c) << 3),
+      inParts((y0 + (f64x2.extract_lane(y, 1) - y0) * fz) * cy + oy) - top,
+    );
   }
+}
+
+/** In 2^-24 of a cell, so that a window's corner can be taken off without rounding. */
+// @ts-ignore: decorator
+@inline
+function inParts(x: f64): f64 {
+  return nearest<f64>(x * 16777216) * 5.9604644775390625e-8;
 }
 
 // @ts-ignore: decorator
@@ -250,11 +269,15 @@ export function facetRow(
   columnRise: f64,
   rowRise: f64,
   out: usize,
+  left: i32,
+  top: i32,
   width: i32,
   height: i32,
 ): void {
-  const right = <f64>width,
-    low = <f64>height;
+  const first = <f64>left,
+    right = <f64>(left + width),
+    high = <f64>top,
+    low = <f64>(top + height);
   for (let c = from; c < to; c++) {
     const o = (<usize>c) << 3,
       p = (<usize>c) << 2;
@@ -262,12 +285,14 @@ export function facetRow(
       bx = load<f64>(x0 + o, 8),
       dx = load<f64>(x1 + o),
       ex = load<f64>(x1 + o, 8);
-    if (!(max(max(ax, bx), max(dx, ex)) > -1 && min(min(ax, bx), min(dx, ex)) < right)) continue;
+    if (!(max(max(ax, bx), max(dx, ex)) > first - 1 && min(min(ax, bx), min(dx, ex)) < right))
+      continue;
     const ay = load<f64>(y0 + o),
       by = load<f64>(y0 + o, 8),
       dy = load<f64>(y1 + o),
       ey = load<f64>(y1 + o, 8);
-    if (!(max(max(ay, by), max(dy, ey)) > -1 && min(min(ay, by), min(dy, ey)) < low)) continue;
+    if (!(max(max(ay, by), max(dy, ey)) > high - 1 && min(min(ay, by), min(dy, ey)) < low))
+      continue;
     if (load<u8>(hidden + <usize>c) & 2) continue;
     const a = <f64>load<f32>(z0 + p),
       b = <f64>load<f32>(z0 + p, 4),
@@ -296,20 +321,20 @@ export function facetRow(
           yf = Math.floor(y),
           fx = x - xf,
           fy = y - yf,
-          xi = <i32>xf,
-          yi = <i32>yf;
+          xi = <i32>xf - left,
+          yi = <i32>yf - top;
         if (xi < -1 || yi < -1 || xi >= width || yi >= height) continue;
         const at = out + ((<usize>(yi * width + xi)) << 3),
           below = at + ((<usize>width) << 3),
-          top = area * (1 - fy),
-          bottom = area * fy;
+          upper = area * (1 - fy),
+          lower = area * fy;
         if (yi >= 0) {
-          if (xi >= 0) store<f64>(at, load<f64>(at) + top * (1 - fx));
-          if (xi + 1 < width) store<f64>(at, load<f64>(at, 8) + top * fx, 8);
+          if (xi >= 0) store<f64>(at, load<f64>(at) + upper * (1 - fx));
+          if (xi + 1 < width) store<f64>(at, load<f64>(at, 8) + upper * fx, 8);
         }
         if (yi + 1 < height) {
-          if (xi >= 0) store<f64>(below, load<f64>(below) + bottom * (1 - fx));
-          if (xi + 1 < width) store<f64>(below, load<f64>(below, 8) + bottom * fx, 8);
+          if (xi >= 0) store<f64>(below, load<f64>(below) + lower * (1 - fx));
+          if (xi + 1 < width) store<f64>(below, load<f64>(below, 8) + lower * fx, 8);
         }
       }
     }

@@ -1,8 +1,9 @@
 import { type Grid, type Window } from "../grid/grid";
-import { LATTICE_METRES, imageCellsOf, latticeCells, sensorLattice } from "./lattice";
-import { hiddenCells } from "./hidden";
+import { LATTICE_METRES, imageCellsOf, sensorLattice } from "./lattice";
+import { hiddenGround } from "./hidden";
+import { LookNodes } from "./lookNodes";
 import type { RangeDoppler } from "./sensor";
-import { type LookGeometry, extent, latticeIn, lookGeometry } from "./terrain";
+import { extent, latticeIn } from "./terrain";
 import { Workspace } from "../wasm/kernels";
 
 /** Under this share of the flat area a cell is as good as in shadow: nodata. */
@@ -21,8 +22,9 @@ const LEAST_AREA = 0.04;
  * around its place. Cells that no facet reaches, or only a sliver, are NaN.
  *
  * @param z elevation window `zw` of `zGrid`, metres; NaN adds nothing. It must reach past the
- * ground of the image window by a cell, and by
- * what layover can shift; @param w window of the image on `grid`; @param out w.width x w.height
+ * ground of the image window by what layover can shift, and by two cells more than the reach;
+ * @param w window of the image on `grid`; @param reach cells of the elevation within which ground
+ * throws shadow; @param out w.width x w.height
  */
 export function areaRatio(
   rd: RangeDoppler,
@@ -31,6 +33,7 @@ export function areaRatio(
   zw: Window,
   grid: Grid,
   w: Window,
+  reach: number,
   out: Float32Array,
 ): void {
   const [low, high] = extent(z);
@@ -46,18 +49,12 @@ export function areaRatio(
     imageCellsOf(grid),
   );
   const transform = grid.transform;
-  const looks = lookLattice(rd, zGrid, zw, 0, imageCellsOf(grid));
-  const middle = looks.at(zw.col + zw.width / 2, zw.row + zw.height / 2);
-  if (!middle) {
-    out.fill(NaN);
-    return;
-  }
-  const hidden = new Uint8Array(zw.width * zw.height);
-  hiddenCells(z, zw.width, zw.height, middle.away, middle.incidence, hidden);
+  const looks = new LookNodes(rd, zGrid, imageCellsOf(grid));
+  const hidden = hiddenGround(rd, zGrid, zw, z, reach);
   const { width, height } = w;
-  const beta = betaArea(rd, grid, w);
+  const beta = betaArea(rd, grid);
   const n = zw.width;
-  const every = latticeCells(zGrid, imageCellsOf(grid));
+  const every = looks.step;
   const space = Workspace.begin();
   const place = latticeIn(space, lat);
   const sum = space.take(width * height * 8);
@@ -71,9 +68,9 @@ export function areaRatio(
     z: space.take(n * 4 + 16),
   }));
   const cx = 1 / transform[1];
-  const ox = (0.5 - transform[0]) / transform[1] - w.col - 0.5;
+  const ox = (0.5 - transform[0]) / transform[1] - 0.5;
   const cy = 1 / transform[5];
-  const oy = (0.5 - transform[3]) / transform[5] - w.row - 0.5;
+  const oy = (0.5 - transform[3]) / transform[5] - 0.5;
   const load = (r: number): void => {
     const row = rows[r & 1]!;
     space.f32(row.z, n).set(z.subarray(r * n, (r + 1) * n));
@@ -83,7 +80,9 @@ export function areaRatio(
       lat.nx,
       lat.ny,
       lat.nz,
-      zw.col / lat.step - lat.i0,
+      zw.col,
+      0,
+      lat.i0,
       1 / lat.step,
       (zw.row + r) / lat.step - lat.j0,
       row.z,
@@ -91,8 +90,10 @@ export function areaRatio(
       1 / LATTICE_METRES,
       cx,
       ox,
+      0,
       cy,
       oy,
+      0,
       row.x,
       row.y,
       n,
@@ -105,7 +106,7 @@ export function areaRatio(
     const b = rows[(r + 1) & 1]!;
     // The look geometry holds for as many columns as lie nearest to one lattice node.
     for (let c = 0; c + 1 < n;) {
-      const geometry = looks.at(zw.col + c + 1, zw.row + r + 1);
+      const geometry = looks.nearest(zw.col + c + 1, zw.row + r + 1);
       const end = Math.min(
         n - 1,
         (Math.round((zw.col + c + 1) / every) + 0.5) * every - zw.col - 1,
@@ -126,6 +127,8 @@ export function areaRatio(
           geometry.perColumnRise,
           geometry.perRowRise,
           sum,
+          w.col,
+          w.row,
           width,
           height,
         );
@@ -137,61 +140,47 @@ export function areaRatio(
   for (let r = 0; r < height; r++) {
     for (let c = 0; c < width; c++) {
       const i = r * width + c;
-      const value = total[i]! / beta(c, r);
+      const value = total[i]! / beta(w.col + c, w.row + r);
       out[i] = value >= LEAST_AREA ? value : NaN;
     }
   }
 }
 
+/** Cells of the image between nodes of its slant-range cell. */
+const BETA_STEP = 64;
+
 /**
  * Slant-range cell of an image, slant spacing x azimuth spacing on the ellipsoid in m², bilinear
- * over a window from its corners.
+ * between nodes that are anchored to the image's corner.
  */
-function betaArea(rd: RangeDoppler, grid: Grid, w: Window): (col: number, row: number) => number {
+function betaArea(rd: RangeDoppler, grid: Grid): (col: number, row: number) => number {
   const transform = grid.transform;
-  const at = (c: number, r: number) => {
-    const sample = transform[0] + (w.col + c) * transform[1] - 0.5;
-    const line = transform[3] + (w.row + r) * transform[5] - 0.5;
+  const nodes = new Map<string, number>();
+  const at = (i: number, j: number): number => {
+    const key = `${i} ${j}`;
+    const known = nodes.get(key);
+    if (known !== undefined) {
+      return known;
+    }
+    const sample = transform[0] + i * BETA_STEP * transform[1] - 0.5;
+    const line = transform[3] + j * BETA_STEP * transform[5] - 0.5;
     const time = rd.timeOf(line);
     const s = rd.model.sampleSpacingM;
     const slant = rd.slantRange((sample + 0.5) * s, time) - rd.slantRange((sample - 0.5) * s, time);
     const a = rd.ground(line - 0.5, sample, 0);
     const b = rd.ground(line + 0.5, sample, 0);
-    return slant * transform[1] * Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]) * transform[5];
+    const area =
+      slant * transform[1] * Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]) * transform[5];
+    nodes.set(key, area);
+    return area;
   };
-  const start = at(0, 0);
-  const end = at(w.width, 0);
-  const r = at(0, w.height);
-  const s = at(w.width, w.height);
-  return (c, row) => {
-    const x = (c + 0.5) / w.width;
-    const y = (row + 0.5) / w.height;
-    return (start * (1 - x) + end * x) * (1 - y) + (r * (1 - x) + s * x) * y;
-  };
-}
-
-/** Look geometry on the lattice's nodes; the nearest node stands for a cell. */
-export function lookLattice(
-  rd: RangeDoppler,
-  grid: Grid,
-  w: Window,
-  height: number,
-  imageCells: number,
-): { at(col: number, row: number): LookGeometry | null } {
-  const found = new Map<number, LookGeometry | null>();
-  const step = latticeCells(grid, imageCells);
-  const across = Math.ceil((w.col + w.width) / step) + 3;
-  return {
-    at(col, row) {
-      const i = Math.round(col / step);
-      const j = Math.round(row / step);
-      const key = j * across + i;
-      let geometry = found.get(key);
-      if (geometry === undefined) {
-        geometry = lookGeometry(rd, grid, i * step, j * step, height);
-        found.set(key, geometry);
-      }
-      return geometry;
-    },
+  return (col, row) => {
+    const x = (col + 0.5) / BETA_STEP;
+    const y = (row + 0.5) / BETA_STEP;
+    const i = Math.floor(x);
+    const j = Math.floor(y);
+    const upper = at(i, j) + (at(i + 1, j) - at(i, j)) * (x - i);
+    const lower = at(i, j + 1) + (at(i + 1, j + 1) - at(i, j + 1)) * (x - i);
+    return upper + (lower - upper) * (y - j);
   };
 }

@@ -1,4 +1,6 @@
-import { type Grid, type Window } from "../grid/grid";
+import { LONLAT, transformer } from "../geodesy/crs";
+import { dot, norm, sub, toEcef } from "../geodesy/ecef";
+import { type Grid, type Window, toMap } from "../grid/grid";
 import { type RangeDoppler, cellLocator } from "./sensor";
 import { largestCellM } from "../grid/metres";
 
@@ -59,8 +61,46 @@ export function sensorLattice(
   heights: readonly [number, number],
   imageCells = 1,
 ): SensorLattice {
-  const at = cellLocator(rd, grid);
-  const step = latticeCells(grid, imageCells);
+  return latticeOf(cellLocator(rd, grid), latticeCells(grid, imageCells), w, heights);
+}
+
+/** A metre of look at a thousand kilometres, about where a sensor is. */
+const LOOK_DISTANCE = 1e6;
+
+/**
+ * A lattice of how places are seen: in place of a sample the metres from the sensor, in place of a
+ * line the angle between the beam and the sensor's vertical, times a thousand kilometres.
+ * @param w window of the grid; @param heights lowest and highest ground there, metres
+ */
+export function lookLattice(
+  rd: RangeDoppler,
+  grid: Grid,
+  w: Window,
+  heights: readonly [number, number],
+): SensorLattice {
+  const toLonLat = transformer(grid.crs, LONLAT);
+  const lookAt = (col: number, row: number, height: number) => {
+    const point = toEcef(...toLonLat(...toMap(grid, col, row)), height);
+    const time = rd.zeroDoppler(point);
+    if (Number.isNaN(time)) {
+      return { line: NaN, sample: NaN };
+    }
+    const { position } = rd.orbit.at(time);
+    const beam = sub(point, position);
+    const slant = norm(beam);
+    const cosine = -dot(beam, position) / (slant * norm(position));
+    return { line: LOOK_DISTANCE * Math.acos(cosine), sample: slant };
+  };
+  return latticeOf(lookAt, latticeCells(grid), w, heights);
+}
+
+/** A lattice of two numbers over columns, rows and heights. */
+function latticeOf(
+  at: (col: number, row: number, height: number) => { line: number; sample: number },
+  step: number,
+  w: Window,
+  heights: readonly [number, number],
+): SensorLattice {
   const i0 = Math.floor(w.col / step);
   const j0 = Math.floor(w.row / step);
   const k0 = Math.floor(heights[0] / LATTICE_METRES);

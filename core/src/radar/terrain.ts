@@ -50,11 +50,11 @@ export function correctTerrain(
   const to = space.take(n * 4);
   const bands = image.bands.map(() => space.take(cells * 4));
   image.bands.forEach((band, k) => space.f32(bands[k]!, cells).set(band));
-  // (sample + ½ − t0)/t1 is a column of the image's grid; less the window's corner.
+  // (sample + ½ − t0)/t1 is a column of the image's grid.
   const cx = 1 / transform[1];
-  const ox = (0.5 - transform[0]) / transform[1] - image.window.col;
+  const ox = (0.5 - transform[0]) / transform[1];
   const cy = 1 / transform[5];
-  const oy = (0.5 - transform[3]) / transform[5] - image.window.row;
+  const oy = (0.5 - transform[3]) / transform[5];
   const sums = per > 1 ? out.map(() => new Float32Array(n)) : null;
   const counts = per > 1 ? out.map(() => new Uint16Array(n)) : null;
   for (let r = 0; r < w.height; r++) {
@@ -71,7 +71,9 @@ export function correctTerrain(
           lat.nx,
           lat.ny,
           lat.nz,
-          (w.col + dx) / lat.step - lat.i0,
+          w.col,
+          dx,
+          lat.i0,
           1 / lat.step,
           (w.row + r + dy) / lat.step - lat.j0,
           h,
@@ -79,8 +81,10 @@ export function correctTerrain(
           1 / LATTICE_METRES,
           cx,
           ox,
+          image.window.col,
           cy,
           oy,
+          image.window.row,
           xs,
           ys,
           n,
@@ -184,7 +188,9 @@ export function rowLocator(
       lattice.nx,
       lattice.ny,
       lattice.nz,
-      col / lattice.step - lattice.i0,
+      col,
+      0,
+      lattice.i0,
       1 / lattice.step,
       row / lattice.step - lattice.j0,
       h,
@@ -192,7 +198,9 @@ export function rowLocator(
       1 / LATTICE_METRES,
       1,
       0,
+      0,
       1,
+      0,
       0,
       xs,
       ys,

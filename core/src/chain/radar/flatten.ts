@@ -7,8 +7,9 @@ import type { Step, StepContext } from "../../graph/step";
 import { floats, requireRole } from "../../graph/steps/common";
 import { geometryOf, heightsOf } from "../../graph/steps/sensor";
 import { isSensorFrame } from "../../grid/frames";
-import { type Window, levelGrid, toCell } from "../../grid/grid";
+import { type Window, grow, levelGrid, toCell } from "../../grid/grid";
 import { areaRatio } from "../../radar/flatten";
+import { lookGeometry } from "../../radar/terrain";
 import { type Outside, outside, stepSettings } from "../settings";
 import { beyondElevation, heightsFor } from "./elevation";
 import type { RadarStep } from "./family";
@@ -16,7 +17,7 @@ import { largestCellM } from "../../grid/metres";
 
 const flattenStep: Step<{ outside: Outside }> = {
   kind: "radar.flatten",
-  version: 2,
+  version: 3,
   title: "Flatten",
   help: "Takes the light and shade of slopes out of beta nought by the area that each cell's ground shows to the beam (Small 2011).",
   inputs: { min: 2, max: 2 },
@@ -65,6 +66,7 @@ const flattenStep: Step<{ outside: Outside }> = {
       z!.window,
       ctx.output.grid,
       w,
+      shadowReach(ctx),
       ratio,
     );
     floats(block!).forEach((b, k) => {
@@ -135,13 +137,42 @@ function groundWindow(ctx: StepContext<unknown>, w: Window): Window {
   if (!(c1 >= c0)) {
     return NO_CELLS;
   }
-  const box = {
-    col: Math.floor(c0) - 4,
-    row: Math.floor(r0) - 4,
-    width: Math.ceil(c1) - Math.floor(c0) + 9,
-    height: Math.ceil(r1) - Math.floor(r0) + 9,
-  };
-  return box;
+  return grow(
+    {
+      col: Math.floor(c0),
+      row: Math.floor(r0),
+      width: Math.ceil(c1) - Math.floor(c0) + 1,
+      height: Math.ceil(r1) - Math.floor(r0) + 1,
+    },
+    shadowReach(ctx) + BESIDE,
+  );
+}
+
+/** Cells of the elevation beside those that an image window sees: lines lie between cells. */
+const BESIDE = 4;
+/** The most cells of the elevation within which ground throws shadow. */
+const MOST_REACH = 256;
+
+/** Cells of the elevation as far as which its whole range of heights throws shadow. */
+function shadowReach(ctx: StepContext<unknown>): number {
+  const rd = geometryOf("Flatten", ctx.base[0]!);
+  const info = ctx.base[1]!;
+  const [low, high] = heightsOf(info);
+  const { lines, samples } = rd.model;
+  // The flattest beam throws the longest shadows: that of the far edge.
+  const far = rd.ground(lines / 2, samples - 1, 0);
+  if (Number.isNaN(far[0])) {
+    return MOST_REACH;
+  }
+  const zg = levelGrid(info.grid, groundLevel(ctx));
+  const [lon, lat] = fromEcef(far);
+  const look = lookGeometry(rd, zg, ...toCell(zg, ...ontoGrid(zg)(lon, lat)), 0);
+  return look
+    ? Math.min(
+        MOST_REACH,
+        Math.ceil((Math.max(0, high - low) * Math.tan(look.incidence)) / Math.min(...look.cellM)),
+      )
+    : MOST_REACH;
 }
 
 const NO_CELLS: Window = { col: 0, row: 0, width: 0, height: 0 };

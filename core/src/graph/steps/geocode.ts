@@ -18,14 +18,11 @@ interface TerrainParams {
   extras: boolean;
   resampling?: Resampling;
 }
-/**
- * The most cells around a window that are looked at for shadow and layover: higher mountains on
- * finer cells may hide more.
- */
+/** The most cells around a window that are looked at: 254 of them can hide something. */
 const HIDDEN_HALO = 256;
 export const terrainStep: Step<TerrainParams> = {
   kind: "radar.terrain",
-  version: 2,
+  version: 3,
   title: "Terrain",
   help: "Puts a radar image on the map by range–Doppler geometry and elevation; cells that are coarser than the image's take the mean of what they cover.",
   inputs: { min: 1, max: 2 },
@@ -120,7 +117,7 @@ export const terrainStep: Step<TerrainParams> = {
         rd,
         ctx.output.grid,
         w,
-        z ? { cells: floats(z)[0]!, halo: terrainHalo(ctx) } : null,
+        z ? { cells: floats(z)[0]!, halo: terrainHalo(ctx), reach: terrainHalo(ctx) - 2 } : null,
         floats(out)[0]!,
         floats(out)[bands]!,
         floats(out)[bands + 1]!,
@@ -157,15 +154,11 @@ function terrainHalo(ctx: StepContext<TerrainParams>): number {
     grid.height / 2,
     0,
   );
-  // One cell is always needed, for slopes; a grid whose middle the sensor never passes shows
-  // nothing anyway.
-  return look
-    ? Math.min(
-        HIDDEN_HALO,
-        Math.max(
-          1,
-          Math.ceil(hiddenReach(Math.max(0, high - low), look.incidence) / Math.min(...look.cellM)),
-        ),
-      )
-    : 1;
+  // Two cells are always needed, for slopes and lines between cells; a grid whose middle the sensor
+  // never passes shows nothing anyway.
+  if (!look) {
+    return 2;
+  }
+  const thrown = hiddenReach(Math.max(0, high - low), look.incidence) / Math.min(...look.cellM);
+  return Math.min(HIDDEN_HALO, 2 + Math.ceil(thrown));
 }

@@ -42,13 +42,19 @@ const coded = (band: BandInfo): boolean =>
 const LATTICE = 32;
 
 /**
+ * Parts of a cell in which positions are counted: so a window's corner can be taken off without
+ * rounding, and what is left of a cell does not hang on the window.
+ */
+const PARTS = 2 ** 24;
+
+/**
  * Puts an image on another grid. Where the target is coarser the nearest pyramid level is read, so
  * that cells are means of
  * what they cover and not samples.
  */
 export const warpStep: Step<WarpParams> = {
   kind: "grid.warp",
-  version: 3,
+  version: 4,
   title: "Onto the grid",
   help: "Puts an image on another grid: bilinear or cubic for values, nearest for classes, masks and bits.",
   inputs: { min: 1, max: 1 },
@@ -127,14 +133,14 @@ export const warpStep: Step<WarpParams> = {
         const i = Math.floor(across) - lat.i0;
         const fx = across - Math.floor(across);
         const k = j * lat.nx + i;
-        xs[cell] =
+        const x =
           (lat.x[k]! * (1 - fx) + lat.x[k + 1]! * fx) * (1 - fy) +
-          (lat.x[k + lat.nx]! * (1 - fx) + lat.x[k + lat.nx + 1]! * fx) * fy -
-          from.col;
-        ys[cell] =
+          (lat.x[k + lat.nx]! * (1 - fx) + lat.x[k + lat.nx + 1]! * fx) * fy;
+        const y =
           (lat.y[k]! * (1 - fx) + lat.y[k + 1]! * fx) * (1 - fy) +
-          (lat.y[k + lat.nx]! * (1 - fx) + lat.y[k + lat.nx + 1]! * fx) * fy -
-          from.row;
+          (lat.y[k + lat.nx]! * (1 - fx) + lat.y[k + lat.nx + 1]! * fx) * fy;
+        xs[cell] = Math.round(x * PARTS) / PARTS - from.col;
+        ys[cell] = Math.round(y * PARTS) / PARTS - from.row;
       }
     }
     out.bands.forEach((dst, b) => {
