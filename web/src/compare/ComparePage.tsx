@@ -12,7 +12,7 @@ import { comparableScenes } from "./pair";
 import { useActions } from "./useActions";
 import { useCompareKeys } from "./useCompareKeys";
 import { useComparison } from "./useComparison";
-import { useLook } from "./useLook";
+import { unitsOf, useLook } from "./useLook";
 import { useWriteMap } from "./useWriteMap";
 
 /** Compare: two dates, how they are measured against each other, and the map that comes of it. */
@@ -60,7 +60,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
             shown={shown}
             setup={setup}
             actions={actions}
-            unit={look.unit}
+            unit={unitsOf(setup, shown.bands)}
             look={groupLook}
             setLook={setGroupLook}
           />

@@ -24,6 +24,12 @@ function endsOf(histograms: CompareHistograms | undefined, isValue: boolean): [n
 export const isValueBand = (band: BandInfo | undefined): boolean =>
   !!band && comparingOf(band) === "value";
 
+/** Units of the layers of a setup, which need not be drawn yet. */
+export function unitsOf({ band: index, measure }: ChangeSetup, bands: readonly BandInfo[]) {
+  const band = bands[index];
+  return withMeasure(isValueBand(band) ? plainUnit(band?.unit ?? "") : DECIBEL, measure);
+}
+
 /** How a comparison is drawn and written: band, units, grey levels, the measure's name and range. */
 export function useLook({ bands, drawnSetup, histograms }: ComparisonOnScreen) {
   const setup: ChangeSetup | null = drawnSetup;
@@ -37,7 +43,7 @@ export function useLook({ bands, drawnSetup, histograms }: ComparisonOnScreen) {
   const measure = setup?.measure ?? "logRatio";
   return {
     stretch,
-    unit: withMeasure(isValue ? plainUnit(band?.unit ?? "") : DECIBEL, measure),
+    unit: setup ? unitsOf(setup, bands) : DECIBEL,
     bandName: band?.name ?? "",
     measureName: measureName(measure, band?.name ?? "", isValue),
     changeEnd: changeEnd(histograms.last),
