@@ -84,8 +84,8 @@ function byDefinition(before: Float32Array[], after: Float32Array[], col: number
   const spread = Math.sqrt((variances[1]! + variances[2]!) / 2);
   const averages = windows.map(({ average }) => average);
   const own = ratio(col, row);
-  const up = own - Math.max(...averages);
-  const down = own - Math.min(...averages);
+  const up = own - Math.max(0, ...averages);
+  const down = own - Math.min(0, ...averages);
   const out = Math.max(0, up) + Math.min(0, down);
   return out / spread / unchangedStrength(ask.perCell, 4 * before.length);
 }
@@ -136,6 +136,16 @@ test("the edge of what changed over a large part is no small change", () => {
   for (let row = 0; row < HEIGHT; row++) {
     for (let col = 0; col < WIDTH; col++) {
       expect(Math.abs(at(col, row))).toBeLessThan(1);
+    }
+  }
+});
+test("what stays as it was in the midst of a flood did not come", () => {
+  const isIsland = (col: number, row: number) => Math.hypot(col - 25, row - 25) < 3;
+  const flooded = times(speckle(16), 0.1, (col, row) => !isIsland(col, row));
+  const at = found([speckle(15)], [flooded]);
+  for (let row = 20; row < 31; row++) {
+    for (let col = 20; col < 31; col++) {
+      expect(at(col, row)).toBeLessThan(1);
     }
   }
 });

@@ -157,7 +157,7 @@ const middleOf = (sum: number, least: number, most: number, n: number): number =
 
 /**
  * How far each cell stands out from its background, in standard deviations of that: above the
- * highest of the window means, below the lowest (negative), 0 between them.
+ * highest of the window means and of no change, below the lowest of these (negative), 0 between.
  */
 function standingOut(
   ratios: Float64Array,
@@ -198,7 +198,10 @@ function standingOut(
       if (windows >= 2) {
         // Where nothing differs at all the rounding of a step is left.
         const spread = Math.sqrt(Math.max(1, middleOf(variances, least, most, windows)));
-        out[i] = (Math.max(0, ratio - highest) + Math.min(0, ratio - lowest)) / spread;
+        // What came is brighter than it was, not only than ground that became darker.
+        const up = Math.max(0, ratio - Math.max(0, highest));
+        const down = Math.min(0, ratio - Math.min(0, lowest));
+        out[i] = (up + down) / spread;
       }
     }
   }
@@ -224,8 +227,9 @@ function isPeak(strength: Float64Array, width: number, i: number): boolean {
  * What is small and changed strongly between two dates: a detector of constant false-alarm rate on
  * the logarithm of the ratio of mean powers (3 x 3 cells, all polarisations together). Each cell is
  * held against four windows of 15 x 15 cells around it, the nearest cells of which are five away (the
- * guard): a brighter one against the highest of their means, a darker one against the lowest, so that
- * the edge of a large change does not count; the median of their spreads is the unit. Of a thing
+ * guard): a brighter one against the highest of their means and of no change at all, a darker one
+ * against the lowest, so that neither the edge of a large change counts nor what stayed as it was in
+ * the midst of one; the median of their spreads is the unit. Of a thing
  * that is found the cells count that reach two thirds of its strongest one.
  *
  * Source: greatest-of windows, Hansen & Sawyers 1980; their use on log ratios is our own.

@@ -276,6 +276,8 @@ export async function rangesOf(
     own = [0, 100];
   } else if (changeNodes.measure.step === "change.direction") {
     own = [0, 360];
+  } else if (changeNodes.measure.step === "change.small") {
+    own = [-5, 5];
   } else if (changeNodes.measure.step === "change.vector") {
     own = [0, far];
   } else {

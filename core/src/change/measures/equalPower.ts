@@ -45,6 +45,7 @@ export const equalPower: MeasurePart<"equalPower"> = {
   rank: () => 11,
   unit: { unit: "", decimals: 1, step: 0.1 },
   several: true,
+  isChance: true,
   graph: [equalPowerStep],
   node({ several }, { speckle }) {
     const { raw } = several("measure");

@@ -83,6 +83,8 @@ export interface MeasurePart<K extends string> {
   readonly byHistogram?: boolean;
   /** Loss counts upwards. */
   readonly lossUp?: boolean;
+  /** Its values are chances, whose thresholds no histogram tells better. */
+  readonly isChance?: boolean;
   /** Strong is what lies far from nought on either side. */
   readonly isTwoSided?: boolean;
   /** Degrees of a circle, which have no plain mean. */

@@ -20,6 +20,7 @@ export const noChange: MeasurePart<"noChange"> = {
   rank: () => 12,
   unit: { unit: "%", decimals: 1, step: 0.5 },
   several: true,
+  isChance: true,
   graph: [noChangeStep],
   node({ several }, { reweighted }) {
     const { before, after } = several("measure");

@@ -68,6 +68,7 @@ export const smallChanges: MeasurePart<"smallChanges"> = {
   rank: () => 11.5,
   unit: { unit: "", decimals: 2, step: 0.05 },
   several: true,
+  isChance: true,
   isTwoSided: true,
   graph: [smallChangesStep],
   node({ several }, { speckle, falseAlarmKm2 }) {

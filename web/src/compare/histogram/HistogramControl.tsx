@@ -25,6 +25,8 @@ interface Props {
   /** Area that the histogram stands for, once it is known. */
   seenM2: number | null;
   layer: Layer;
+  /** Whether the layer's values are chances. */
+  isChance?: boolean;
   unit: LayerUnit;
   rules: readonly ClassRule[];
   onDrag(at: Threshold["at"], value: number): void;
@@ -50,15 +52,19 @@ export function HistogramControl(props: Props) {
     <div ref={ref}>
       {width > 0 && <Picture {...props} {...{ lines, picked, step, width }} pick={choose} />}
       <div className="mt-1 flex flex-wrap gap-1.5">
-        {picked ? (
+        {picked && props.isChance && (
+          <p className="text-label text-soft">
+            Thresholds of this measure are chances: no valley of the histogram tells them better.
+          </p>
+        )}
+        {picked && !props.isChance && (
           <Suggestions
             {...{ histogram, halves, tiles, first, layer, unit }}
             threshold={picked}
             onSet={(value) => onSet(picked.at, value)}
           />
-        ) : (
-          <p className="text-label text-soft">No class asks for this layer.</p>
         )}
+        {!picked && <p className="text-label text-soft">No class asks for this layer.</p>}
       </div>
       <div className="mt-1 flex items-baseline justify-between gap-2">
         {picked ? <Hangs {...{ histogram, step, seenM2, unit }} threshold={picked} /> : <span />}

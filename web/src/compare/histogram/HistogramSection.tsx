@@ -1,5 +1,6 @@
 import { type ReactNode, useState } from "react";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
+import { measureOf } from "@hindglance/core/change/measures/all";
 import { histogramTotal } from "@hindglance/core/raster/histogram";
 import { sayError } from "../../api/client";
 import { Section } from "../../frame/Section";
@@ -40,6 +41,7 @@ function Counted({
         seenM2={seenM2 > 0 ? seenM2 : null}
         histogram={data[layer]}
         layer={layer}
+        isChance={layer === "measure" && measureOf(setup.measure).isChance}
         unit={unitOf(layer, unit)}
         rules={setup.rules}
         onDrag={(at, value) => drag((s) => moveThreshold(s, at, value))}
