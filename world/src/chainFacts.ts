@@ -8,6 +8,8 @@ import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { emptySetup } from "@hindglance/core/change/defaults";
 import { withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import { firstMapAsk, firstMapOf } from "@hindglance/core/change/firstMap/sampling";
+import { egm96 } from "@hindglance/core/geodesy/egm96";
+import { nameGeoid } from "@hindglance/core/geodesy/geoid";
 import { Evaluator, type SourceReader } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
@@ -55,8 +57,9 @@ const tables = new Map<string, ProductLuts>();
 const elevation: ImageInfo = {
   grid: ground.grid,
   type: "float32",
-  bands: [{ name: "elevation", unit: "m", role: "elevation", range: [0, 620] }],
+  bands: [{ name: "elevation", unit: "m", role: "elevation", range: [0, 620], vertical: "egm96" }],
 };
+nameGeoid(egm96);
 images.set("z", { info: elevation, bands: [ground.elevation] });
 const sources: SourceReader = {
   info: async (id) => images.get(id)!.info,

@@ -27,7 +27,7 @@ const km = (cell: number) => (cell * CELL) / 1000;
 
 export interface Ground {
   grid: Grid;
-  /** Ellipsoidal height in metres, sea 0. */
+  /** Height above the sea in metres. */
   elevation: Float32Array;
   cover: Uint8Array;
   /** Number of the field a cell belongs to: cells of one field share their crop. */

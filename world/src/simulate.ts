@@ -1,4 +1,5 @@
 import { LONLAT, transformer } from "@hindglance/core/geodesy/crs";
+import { egm96 } from "@hindglance/core/geodesy/egm96";
 import { type Grid, northUp, toMap } from "@hindglance/core/grid/grid";
 import { sensorLattice } from "@hindglance/core/radar/lattice";
 import type { RangeDoppler } from "@hindglance/core/radar/sensor";
@@ -75,10 +76,7 @@ export function simulate(ground: Ground, pass: RadarPass): CleanImage {
     const y = r - PAD;
     return x >= 0 && y >= 0 && x < WIDTH && y < HEIGHT ? y * WIDTH + x : -1;
   };
-  const z = new Float32Array(w * h);
-  for (let r = 0; r < HEIGHT; r++) {
-    z.set(ground.elevation.subarray(r * WIDTH, (r + 1) * WIDTH), (r + PAD) * w + PAD);
-  }
+  const z = heightsOver(ground, grid);
   const lattice = sensorLattice(rd, grid, { col: 0, row: 0, width: w, height: h }, [0, 640]);
   const look = lookGeometry(rd, grid, w / 2, h / 2, 100)!;
   const lit = shadowFree(z, w, h, look.away, look.incidence);
@@ -181,6 +179,29 @@ export function simulate(ground: Ground, pass: RadarPass): CleanImage {
   return { lines, samples, beta, bright, rd };
 }
 
+/** Metres that the sea lies above the ellipsoid at a place of the island, in its cells. */
+export function seaAt(ground: Ground, col: number, row: number): number {
+  const toLonLat = transformer(ground.grid.crs, LONLAT);
+  return egm96(...toLonLat(...toMap(ground.grid, col, row)));
+}
+
+/** Heights above the ellipsoid of the island with the sea around it. */
+function heightsOver(ground: Ground, { width, height }: Grid): Float32Array {
+  // Over the island the sea is as good as a plane.
+  const corner = seaAt(ground, -PAD, -PAD);
+  const perColumn = (seaAt(ground, width - PAD, -PAD) - corner) / width;
+  const perRow = (seaAt(ground, -PAD, height - PAD) - corner) / height;
+  const z = new Float32Array(width * height);
+  for (let r = 0, i = 0; r < height; r++) {
+    for (let c = 0; c < width; c++, i++) {
+      const isIsland = c >= PAD && r >= PAD && c < PAD + WIDTH && r < PAD + HEIGHT;
+      const above = isIsland ? ground.elevation[(r - PAD) * WIDTH + c - PAD]! : 0;
+      z[i] = corner + c * perColumn + r * perRow + above;
+    }
+  }
+  return z;
+}
+
 const padded = (ground: Ground): Grid =>
   northUp(
     ground.grid.crs,
@@ -200,7 +221,8 @@ export function targetAt(
 ): { line: number; sample: number; easting: number; northing: number; height: number } {
   const col = t.x * 100;
   const row = t.y * 100;
-  const height = ground.elevation[Math.floor(row) * WIDTH + Math.floor(col)]!;
+  const height =
+    ground.elevation[Math.floor(row) * WIDTH + Math.floor(col)]! + seaAt(ground, col, row);
   const [easting, northing] = toMap(ground.grid, col, row);
   const position = rd.locateGeodetic(
     ...transformer(ground.grid.crs, LONLAT)(easting, northing),

@@ -77,7 +77,7 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
     [ground.elevation],
     [{ name: "elevation", unit: "m" }],
     -9999,
-    { KIND: "elevation", VERTICAL: "WGS 84 ellipsoid", DESCRIPTION: "Made-up terrain" },
+    { KIND: "elevation", VERTICAL: "EGM96", DESCRIPTION: "Made-up terrain" },
   );
   await writeElevationTiles(folder, ground);
   const severity = fireSeverity(ground);
@@ -160,7 +160,7 @@ async function writeElevationTiles(folder: string, ground: Ground): Promise<void
         [cells],
         [{ name: "elevation", unit: "m" }],
         -9999,
-        { KIND: "elevation", VERTICAL: "WGS 84 ellipsoid", DESCRIPTION: "Made-up terrain" },
+        { KIND: "elevation", VERTICAL: "EGM96", DESCRIPTION: "Made-up terrain" },
       );
     }
   }

@@ -11,6 +11,11 @@ export interface Comparable {
   incidenceDeg: readonly [number, number] | null;
   /** Which backscatter it is. */
   radiometry?: ImageInfo["radiometry"] | null;
+  /**
+   * The orbit that a radar date lies by, the product's own or a file's, and how far the file moved
+   * it, metres.
+   */
+  orbit?: { kind: "own" | "restituted" | "precise"; movedM: number | null } | null;
   /** 1: top of the atmosphere, 2: surface. */
   level?: 1 | 2 | null;
   /** Mean of the band that is compared, in its stored numbers; null where it was not counted. */
@@ -69,6 +74,22 @@ function ofRadiometry(a: Comparable, b: Comparable): string | null {
     : null;
 }
 
+/** Places differ between an orbit file and a product's own orbit. */
+function ofOrbit(a: Comparable, b: Comparable): string | null {
+  const orbits = both(a.orbit, b.orbit);
+  const isMixed = orbits && (orbits[0].kind === "own") !== (orbits[1].kind === "own");
+  if (!isMixed) {
+    return null;
+  }
+  const [filed, own] = orbits[0].kind === "own" ? ["after", "before"] : ["before", "after"];
+  const { movedM } = orbits[0].kind === "own" ? orbits[1] : orbits[0];
+  const metres =
+    movedM === null
+      ? "by some metres"
+      : `by about ${movedM < 1 ? movedM.toFixed(1) : Math.round(movedM)} m, which is how far the file moves ${filed}`;
+  return `The orbit of ${filed} is from a file, that of ${own} is the product's own: they can lie apart ${metres}. Add the orbit file of ${own}.`;
+}
+
 function ofLevel(a: Comparable, b: Comparable): string | null {
   const levels = both<1 | 2>(a.level, b.level);
   if (!levels || levels[0] === levels[1]) {
@@ -89,7 +110,7 @@ function ofScale(a: Comparable, b: Comparable): string | null {
   return `The numbers of ${larger} are about ${roundly(Math.max(times, 1 / times))} times those of ${smaller}: one of the files may lack its scale factor or hold another quantity.`;
 }
 
-const WARNINGS = [ofGeometry, ofSeason, ofRadiometry, ofLevel, ofScale];
+const WARNINGS = [ofGeometry, ofOrbit, ofSeason, ofRadiometry, ofLevel, ofScale];
 
 /** Plain warnings about two scenes that may not be comparable; the first is the earlier one. */
 export const comparisonWarnings = (before: Comparable, after: Comparable): string[] =>

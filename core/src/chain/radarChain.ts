@@ -1,6 +1,6 @@
 import type { Grid } from "../grid/grid";
 import { type Dated, chainRows } from "./chainRows";
-import { proposedChain } from "./family";
+import { type Chain, proposedChain, withStep } from "./family";
 import type { RadarFacts, RadarScene } from "./radar/family";
 import { RADAR_STEPS, type RadarChain } from "./radar/steps";
 import type { ChainCell, ChainResult } from "./row";
@@ -11,6 +11,23 @@ import type { ChainCell, ChainResult } from "./row";
  */
 export const floodChain = (grid: Grid, facts: Omit<RadarFacts, "grid">): RadarChain =>
   proposedChain<RadarFacts, typeof RADAR_STEPS>(RADAR_STEPS, { grid, ...facts });
+
+/** The elevation that a radar chain works with; null where it works with none, or is none. */
+export function elevationOfChain({ terrain }: Chain): string | null {
+  const { elevationId }: Record<string, unknown> = { ...terrain };
+  return typeof elevationId === "string" ? elevationId : null;
+}
+
+/**
+ * Settings with an elevation that has come into the study: places and flattened light by it, which
+ * takes beta nought. What else was set stays.
+ */
+export const withElevation = (chain: Chain, elevationId: string): Chain =>
+  withStep(
+    withStep(withStep(chain, "calibrate", { on: true, to: "beta" }), "flatten", { on: true }),
+    "terrain",
+    { elevationId },
+  );
 
 /** All scenes' cells, from the product to the end of the chain. */
 export const chainNodes = (

@@ -1,5 +1,6 @@
 import * as yup from "yup";
 import type { Grid } from "../grid/grid";
+import { OUTSIDE } from "../terrain/outside";
 
 /** Whether a step runs. */
 const on = yup.boolean().required();
@@ -20,8 +21,6 @@ export const whole = (lo: number, hi: number) => yup.number().integer().min(lo).
 /** A scene of the study, or none. */
 export const sceneOrNone = yup.string().uuid().nullable().defined();
 /** What stands for heights where the elevation ends. */
-export const OUTSIDE = ["nodata", "ellipsoid"] as const;
-export type Outside = (typeof OUTSIDE)[number];
 export const outside = yup.string().oneOf(OUTSIDE).required();
 
 const number = yup.number().required();

@@ -4,8 +4,9 @@
  *
  * From a simulation of gamma speckle: clusters of eight neighbours were counted at strengths of 2.8 to
  * 5.3 on 165 million cells of one to eighty looks, with and without correlation between neighbours,
- * and this was fitted to their logarithms; from 3.1 on it holds within a tenth of every count of 200 and more. Six in a hundred of them are no brighter (or darker)
- * than no change at all, and were taken off.
+ * and this was fitted to their logarithms; from 3.1 on it holds within a tenth of every count of 200
+ * and more. Six in a hundred of them are no brighter (or darker) than no change at all, and were taken
+ * off.
  */
 const TERMS = [
   { plain: -1.6193, byLooks: 0.9103 },

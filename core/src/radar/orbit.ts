@@ -40,6 +40,22 @@ export function utcText(seconds: number): string {
   return `${new Date(Date.UTC(2000, 0, 1) + whole * 1000).toISOString().slice(0, 19)}.${String(micro).padStart(6, "0")}Z`;
 }
 
+/** A step between vectors that is so many times the usual one is a gap. */
+const GAP = 1.5;
+
+/**
+ * Spans of time in which an orbit has no vectors though it goes on after them: steps beyond one and a
+ * half times the usual one (the median), in order.
+ */
+export function gapsOf(vectors: readonly { t: number }[]): [from: number, to: number][] {
+  const times = vectors.map(({ t }) => t).sort((first, second) => first - second);
+  const steps = times.slice(1).map((time, k) => time - times[k]!);
+  const usual = [...steps].sort((first, second) => first - second)[steps.length >> 1] ?? 0;
+  return steps.flatMap((step, k): [number, number][] =>
+    step > GAP * usual ? [[times[k]!, times[k + 1]!]] : [],
+  );
+}
+
 const POINTS = 8;
 
 /**

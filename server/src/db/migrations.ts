@@ -500,6 +500,41 @@ ALTER TABLE zone_layer
 ALTER COLUMN feature_count SET NOT NULL;
 `,
   },
+  {
+    id: 14,
+    name: "gaps in orbit files",
+    sql: `
+ALTER TABLE orbit_file
+ADD COLUMN gaps jsonb NOT NULL DEFAULT '[]';
+
+-- A step beyond one and a half times the usual one is a gap.
+WITH step AS (
+  SELECT
+    orbit_file.id,
+    lag(t) OVER (PARTITION BY orbit_file.id ORDER BY t) AS t_from,
+    t AS t_to
+  FROM orbit_file, LATERAL (
+    SELECT (vector ->> 't')::double precision AS t
+    FROM jsonb_array_elements(orbit_file.vectors::jsonb) AS vector
+  ) AS times
+), usual AS (
+  SELECT id, percentile_cont(0.5) WITHIN GROUP (ORDER BY t_to - t_from) AS seconds
+  FROM step
+  WHERE t_from IS NOT NULL
+  GROUP BY id
+), gap AS (
+  SELECT step.id, jsonb_agg(jsonb_build_array(t_from, t_to) ORDER BY t_from) AS spans
+  FROM step
+  JOIN usual USING (id)
+  WHERE t_to - t_from > 1.5 * seconds
+  GROUP BY step.id
+)
+UPDATE orbit_file
+SET gaps = gap.spans
+FROM gap
+WHERE gap.id = orbit_file.id;
+`,
+  },
 ];
 
 /**

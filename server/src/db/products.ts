@@ -25,11 +25,13 @@ export interface StoredOrbit {
   kind: "precise" | "restituted";
   from: number;
   to: number;
+  /** Spans in between without vectors. */
+  gaps: [from: number, to: number][];
   createdAt: string;
 }
 const ORBIT = `
   id, study_id AS "studyId", file_name AS "fileName", file_sha256 AS "fileSha256",
-  mission, kind, valid_from AS "from", valid_to AS "to", created_at AS "createdAt"
+  mission, kind, valid_from AS "from", valid_to AS "to", gaps, created_at AS "createdAt"
 `;
 
 /** Orbit files of a study. */
@@ -93,9 +95,10 @@ export async function saveOrbit(
               kind,
               valid_from,
               valid_to,
+              gaps,
               vectors
             )
-          VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
+          VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)
           RETURNING ${ORBIT}
         `,
         [
@@ -106,6 +109,7 @@ export async function saveOrbit(
           orbit.kind,
           orbit.from,
           orbit.to,
+          JSON.stringify(orbit.gaps),
           JSON.stringify(orbit.vectors),
         ],
       )

@@ -297,6 +297,7 @@ describe("orbit files", () => {
         kind: "precise",
         from,
         to: from + 600,
+        gaps: [[1300, 1400]],
         vectors,
       }),
     );

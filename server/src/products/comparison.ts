@@ -1,4 +1,6 @@
-import { comparisonWarnings } from "@hindglance/core/chain/comparable";
+import { type Comparable, comparisonWarnings } from "@hindglance/core/chain/comparable";
+import type { RadarScene } from "@hindglance/core/chain/radar/family";
+import { orbitShiftM } from "@hindglance/core/radar/orbitShift";
 import { smoothingWarnings } from "@hindglance/core/chain/smoothing";
 import { looksIn } from "@hindglance/core/chain/family";
 import type { Alignment } from "@hindglance/core/align/alignment";
@@ -25,6 +27,7 @@ import type { Study } from "../db/studies";
 import { AppError } from "../errors";
 import type { StoredSources } from "../eval/sources";
 import type { PreviewPool } from "../preview/pool";
+import { elevationCover } from "./elevationCover";
 import { isReady } from "./families";
 import { type Preparation, chainOfScene, settingsAt } from "./preparation";
 import { type StudySides, cloudSide, isDate, sideNode, studySides } from "./sides";
@@ -206,7 +209,7 @@ export async function comparisonOf(
   const before = await sideOf(sources, all, pair.beforeId, "beforeId");
   const after = await sideOf(sources, all, pair.afterId, "afterId");
   requireOrder(before, after);
-  const elevation = elevationOf(scenes);
+  const elevation = elevationOf(scenes, before);
   const cloud = async (x: Side) => (setup.limits.cloud ? cloudSide(sources, all, x) : null);
   const inputs: ChangeInputs = {
     before: { node: before.node, info: before.info, cloud: await cloud(before) },
@@ -217,18 +220,53 @@ export async function comparisonOf(
     studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
   };
   const nodes = buildChange(inputs, setup);
-  const warnings = warningsOf(study, before, after, setup.band);
+  const warnings = [
+    ...warningsOf(all, before, after, setup.band),
+    ...groundWarnings(all, before, after),
+    ...(await coverWarnings(db, before, elevation, nodes)),
+  ];
   return { study, chains: all.chains, before, after, elevation, setup, inputs, nodes, warnings };
 }
 
-/** The first elevation of a study that is imported. */
-function elevationOf(scenes: readonly Scene[]): Comparison["elevation"] {
-  for (const scene of scenes) {
-    if (scene.kind === "elevation" && scene.imageId && scene.info) {
-      return { ...scene, imageId: scene.imageId, info: scene.info };
-    }
+/** The elevation that the chain of a date works with, else the first of the study that is imported. */
+function elevationOf(scenes: readonly Scene[], { prepared }: Side): Comparison["elevation"] {
+  const ready = scenes.filter((scene) => scene.kind === "elevation").filter(isReady);
+  const { elevationId }: Record<string, unknown> = { ...prepared?.chain.terrain };
+  return ready.find((scene) => scene.id === elevationId) ?? ready[0] ?? null;
+}
+
+/** What the chains of both dates say of the ground under them: elevation that is missing or ends. */
+function groundWarnings(all: StudySides, before: Side, after: Side): string[] {
+  const [first, second] = [before, after].map(({ id }) => {
+    const cells = chainOfScene(all.chains, id)?.nodes.get(id)?.cells ?? [];
+    return cells
+      .filter(({ step, skipped }) => step === "terrain" && !skipped)
+      .flatMap(({ warnings }) => warnings);
+  });
+  return [
+    ...first!.map((text) => `${second!.includes(text) ? "Both dates" : "Before"}: ${text}`),
+    ...second!.filter((text) => !first!.includes(text)).map((text) => `After: ${text}`),
+  ];
+}
+
+/** What is said of an elevation that leaves ground out on which limits ask for it. */
+async function coverWarnings(
+  db: Database,
+  before: Side,
+  elevation: Comparison["elevation"],
+  { slope, elevation: heights, before: node }: ChangeNodes,
+): Promise<string[]> {
+  if (!elevation || (!slope && !heights) || node.inputs.length === 0 || before.prepared) {
+    return [];
   }
-  return null;
+  const share = await db.withClient((client) =>
+    elevationCover(client, before, elevation, before.info.grid),
+  );
+  return share === null || share >= 0.995
+    ? []
+    : [
+        `${elevation.name} covers ${Math.round(100 * share)} % of the ground that is compared: limits of slope and height drop nothing beyond it.`,
+      ];
 }
 
 /** The classified raster of a study that rules look at. */
@@ -289,17 +327,17 @@ export async function rangesOf(
 
 /** Plain warnings about a pair that may not be comparable. */
 function warningsOf(
-  study: Study,
+  all: StudySides,
   before: Comparison["before"],
   after: Comparison["after"],
   band: number,
 ): string[] {
   const out = comparisonWarnings(
-    comparableSide(before, before.info.bands[band]?.name),
-    comparableSide(after, before.info.bands[band]?.name),
+    comparableSide(all, before, before.info.bands[band]?.name),
+    comparableSide(all, after, before.info.bands[band]?.name),
   );
   out.push(...new Set([before, after].flatMap((side) => smoothingWarnings(side.node))));
-  const event = study.eventAt ? Date.parse(study.eventAt) : null;
+  const event = all.study.eventAt ? Date.parse(all.study.eventAt) : null;
   if (
     before.acquiredAt &&
     after.acquiredAt &&
@@ -318,7 +356,7 @@ function warningsOf(
 /**
  * A side with what its own numbers are; means are of images that are compared as they are stored.
  */
-const comparableSide = (side: Side, band: string | undefined) => {
+const comparableSide = (all: StudySides, side: Side, band: string | undefined) => {
   const stored = side.node.step === "source";
   const k = stored
     ? Math.max(
@@ -328,6 +366,7 @@ const comparableSide = (side: Side, band: string | undefined) => {
     : -1;
   return {
     ...comparableOf(side),
+    orbit: orbitUsed(all, side),
     radiometry: side.info.radiometry ?? null,
     level: levelOf(side),
     mean:
@@ -336,6 +375,21 @@ const comparableSide = (side: Side, band: string | undefined) => {
         : null,
   };
 };
+/** Which orbit a side lies by, and how far an orbit file moved it; null without a radar chain. */
+function orbitUsed({ chains }: StudySides, { id }: Side): Comparable["orbit"] {
+  const chain = chainOfScene(chains, id);
+  const scene = chain?.family === "radar" ? chain.chainScenes.get(id) : undefined;
+  const sensor = scene?.info.sensor;
+  if (!chain || !scene || !sensor) {
+    return null;
+  }
+  const { orbit }: Partial<RadarScene> = scene;
+  const isOn = settingsAt(chain, id).orbit?.on === true;
+  return orbit && isOn
+    ? { kind: orbit.kind, movedM: orbitShiftM(sensor, orbit.vectors) }
+    : { kind: "own", movedM: null };
+}
+
 /** Processing level of a side's reflectance, with what its chain has done; null of radar. */
 const levelOf = ({ info, node }: Side): 1 | 2 | null =>
   info.optical && surfaced(node) ? 2 : (info.optical?.level ?? null);

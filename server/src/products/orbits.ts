@@ -30,30 +30,47 @@ export function sameMission(file: string, product: string): boolean {
 export const sensorOfScene = ({ info, detail }: Scene): SensorModel | null =>
   info?.sensor ?? (typeof detail.sensor === "object" ? detail.sensor : null);
 
-/** Whether an orbit file covers a scene of its mission, with half a minute on both sides. */
-export function orbitServes(orbit: StoredOrbit, scene: Scene): boolean {
+/** Seconds of vectors that a scene needs on either side: the way between them is a curve through eight. */
+const AROUND_S = 30;
+/** Seconds beside a scene in which no vector may be missing. */
+const WITHOUT_GAP_S = 10;
+
+/** How an orbit file stands to a scene. */
+type Serving = "serves" | "gap" | "no";
+
+/** Whether an orbit file surrounds a scene of its mission without a gap. */
+function serving(orbit: StoredOrbit, scene: Scene): Serving {
   const sensorModel = sensorOfScene(scene);
-  return (
-    sensorModel !== null &&
-    sameMission(orbit.mission, sensorModel.mission) &&
-    orbit.from <= sensorModel.firstLineT - 30 &&
-    orbit.to >= sensorModel.firstLineT + sensorModel.lines * sensorModel.lineIntervalS + 30
+  if (!sensorModel || !sameMission(orbit.mission, sensorModel.mission)) {
+    return "no";
+  }
+  const first = sensorModel.firstLineT;
+  const last = first + sensorModel.lines * sensorModel.lineIntervalS;
+  if (orbit.from > first - AROUND_S || orbit.to < last + AROUND_S) {
+    return "no";
+  }
+  const isBroken = orbit.gaps.some(
+    ([from, to]) => from < last + WITHOUT_GAP_S && to > first - WITHOUT_GAP_S,
   );
+  return isBroken ? "gap" : "serves";
 }
 
-/** The best file for a scene: precise before restituted, then the newest. */
+/** Whether an orbit file surrounds a scene of its mission, with half a minute on both sides and no gap. */
+export const orbitServes = (orbit: StoredOrbit, scene: Scene): boolean =>
+  serving(orbit, scene) === "serves";
+
+/** The precise one before the restituted one, then the newest. */
+function byWorth(first: StoredOrbit, second: StoredOrbit): number {
+  if (first.kind !== second.kind) {
+    return first.kind === "precise" ? -1 : 1;
+  }
+  return first.createdAt < second.createdAt ? 1 : -1;
+}
+
+/** The best file for a scene: precise before restituted, then the newest; null where none serves. */
 export const orbitFor = (all: readonly StoredOrbit[], scene: Scene): StoredOrbit | null =>
-  all
-    .filter((orbit) => orbitServes(orbit, scene))
-    .sort((orbit, b) => {
-      if (orbit.kind === b.kind) {
-        if (orbit.createdAt < b.createdAt) {
-          return 1;
-        }
-        return -1;
-      }
-      if (orbit.kind === "precise") {
-        return -1;
-      }
-      return 1;
-    })[0] ?? null;
+  all.filter((orbit) => orbitServes(orbit, scene)).sort(byWorth)[0] ?? null;
+
+/** Files that would serve a scene but for a gap in their vectors, by name. */
+export const brokenOrbits = (all: readonly StoredOrbit[], scene: Scene): string[] =>
+  all.filter((orbit) => serving(orbit, scene) === "gap").map(({ fileName }) => fileName);

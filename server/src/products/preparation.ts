@@ -17,7 +17,7 @@ import { type Scene, listScenes } from "../db/scenes";
 import { type Study, findStudy } from "../db/studies";
 import { notFound } from "../errors";
 import { type ChainInputs, HOUSES, type ReadyScene } from "./families";
-import { orbitFor } from "./orbits";
+import { brokenOrbits, orbitFor } from "./orbits";
 
 /**
  * Everything that decides the chain of a sensor family in a study, and the nodes that follow from
@@ -41,18 +41,21 @@ export interface Preparation {
 const isElevation = (scene: Scene): scene is ReadyScene =>
   scene.kind === "elevation" && scene.imageId !== null && scene.info !== null;
 
-/** The orbit file of each radar product, where there is one. */
+/** The orbit file of each radar product, where there is one, and those that have a gap there. */
 async function orbitsOf(
   client: Client,
   studyId: string,
   family: Family,
   scenes: readonly ReadyScene[],
-): Promise<Map<string, StoredOrbit | null>> {
+): Promise<Pick<ChainInputs, "orbits" | "brokenOrbits">> {
   if (family !== "radar") {
-    return new Map();
+    return { orbits: new Map(), brokenOrbits: new Map() };
   }
   const files = await listOrbits(client, studyId);
-  return new Map(scenes.map((scene) => [scene.id, orbitFor(files, scene)]));
+  return {
+    orbits: new Map(scenes.map((scene) => [scene.id, orbitFor(files, scene)])),
+    brokenOrbits: new Map(scenes.map((scene) => [scene.id, brokenOrbits(files, scene)])),
+  };
 }
 
 async function gathered(client: Client, studyId: string, family: Family): Promise<ChainInputs> {
@@ -66,7 +69,7 @@ async function gathered(client: Client, studyId: string, family: Family): Promis
     study,
     scenes,
     elevations: all.filter(isElevation),
-    orbits: await orbitsOf(client, studyId, family, scenes),
+    ...(await orbitsOf(client, studyId, family, scenes)),
   };
 }
 

@@ -11,6 +11,7 @@ import { Offers } from "./Offers";
 import { StepDesk } from "./StepDesk";
 import { StepFooter } from "./StepFooter";
 import { StepPicture, StepProblem } from "./StepPicture";
+import { UnusedElevation } from "./UnusedElevation";
 import { StepSpectra } from "./StepSpectra";
 import { type BoardRow, type Desk, type PrepareView, changed, useDesk } from "./chainState";
 import { type StepLook, useStepLook } from "./useStepLook";
@@ -86,7 +87,12 @@ function Desks({ study, family, families, onFamily, prepare, view, desk, row, lo
       picture={<Picture study={study} view={view} desk={desk} row={row} look={look} />}
       desk={
         <>
-          {family === "radar" && <Offers study={study} view={view} />}
+          {family === "radar" && (
+            <>
+              <UnusedElevation view={view} set={prepare.set} />
+              <Offers study={study} view={view} />
+            </>
+          )}
           <StepDesk study={study} view={view} prepare={prepare} desk={desk} row={row} look={look} />
         </>
       }

@@ -57,7 +57,7 @@ export const COLLECTIONS = [
   {
     id: "corvane-elevation",
     title: "Elevation of Corvane",
-    description: "Heights of the made-up island above the ellipsoid, 10 m.",
+    description: "Heights of the made-up island above the sea (EGM96), 10 m.",
     keywords: ["elevation", "DEM"],
   },
 ] as const;

@@ -8,7 +8,11 @@ import type { RadarChain } from "./steps";
 /** A radar product with the orbit file and the elevation that its chain works with. */
 export interface RadarScene extends ChainScene {
   orbit: { kind: "precise" | "restituted"; vectors: StateVector[] } | null;
+  /** Orbit files of the pass that have a gap just there, by name. */
+  brokenOrbits?: readonly string[];
   elevation: Elevation | null;
+  /** Elevation of the study that no step works with, by name. */
+  unusedElevation?: string | null;
 }
 
 /** What the settings that a study begins with follow from. */

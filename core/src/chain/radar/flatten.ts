@@ -10,8 +10,9 @@ import { isSensorFrame } from "../../grid/frames";
 import { type Window, grow, levelGrid, toCell } from "../../grid/grid";
 import { areaRatio } from "../../radar/flatten";
 import { lookGeometry } from "../../radar/terrain";
-import { type Outside, outside, stepSettings } from "../settings";
-import { beyondElevation, heightsFor } from "./elevation";
+import { type Outside, heightsWith, rangeWith } from "../../terrain/outside";
+import { outside, stepSettings } from "../settings";
+import { beyondElevation, coverWarning, heightsFor } from "./elevation";
 import type { RadarStep } from "./family";
 import { largestCellM } from "../../grid/metres";
 
@@ -55,10 +56,7 @@ const flattenStep: Step<{ outside: Outside }> = {
       floats(out).forEach((b) => b.fill(NaN));
       return;
     }
-    const filled =
-      ctx.params.outside === "ellipsoid"
-        ? heights.map((height) => (height === height ? height : 0))
-        : heights;
+    const filled = heightsWith(ctx.params.outside, heights, zg, z!.window, groundLevel(ctx));
     areaRatio(
       geometryOf("Flatten", ctx.base[0]!),
       filled,
@@ -105,20 +103,20 @@ function groundLevel(ctx: StepContext<unknown>): number {
 }
 
 /** Elevation window under an image window, with what layover can bring in from beside. */
-function groundWindow(ctx: StepContext<unknown>, w: Window): Window {
+function groundWindow(ctx: StepContext<{ outside: Outside }>, w: Window): Window {
   const rd = geometryOf("Flatten", ctx.base[0]!);
   const info = ctx.base[1]!;
   const zg = levelGrid(info.grid, groundLevel(ctx));
   const transform = ctx.output.grid.transform;
   const to = ontoGrid(zg);
-  const [low, high] = heightsOf(info);
+  const [low, high] = rangeWith(ctx.params.outside, heightsOf(info));
   let c0 = Infinity;
   let c1 = -Infinity;
   let r0 = Infinity;
   let r1 = -Infinity;
   for (let j = 0; j <= 4; j++) {
     for (let i = 0; i <= 4; i++) {
-      for (const h of [Math.min(0, low), high]) {
+      for (const h of [low, high]) {
         const sample = transform[0] + (w.col + (w.width * i) / 4) * transform[1] - 0.5;
         const line = transform[3] + (w.row + (w.height * j) / 4) * transform[5] - 0.5;
         const point = rd.ground(line, sample, h);
@@ -154,10 +152,10 @@ const BESIDE = 4;
 const MOST_REACH = 256;
 
 /** Cells of the elevation as far as which its whole range of heights throws shadow. */
-function shadowReach(ctx: StepContext<unknown>): number {
+function shadowReach(ctx: StepContext<{ outside: Outside }>): number {
   const rd = geometryOf("Flatten", ctx.base[0]!);
   const info = ctx.base[1]!;
-  const [low, high] = heightsOf(info);
+  const [low, high] = rangeWith(ctx.params.outside, heightsOf(info));
   const { lines, samples } = rd.model;
   // The flattest beam throws the longest shadows: that of the far edge.
   const far = rd.ground(lines / 2, samples - 1, 0);
@@ -185,14 +183,21 @@ export const flatten: RadarStep<"flatten", yup.InferType<typeof settings>> = {
   help: "Takes the light and shade of slopes out by the area that each cell's ground shows to the beam. Gives gamma nought of terrain.",
   settings,
   graph: [flattenStep],
-  propose: ({ elevationId }) => ({ on: elevationId !== null, outside: "ellipsoid" }),
+  propose: ({ elevationId }) => ({ on: elevationId !== null, outside: "seaLevel" }),
   place(row) {
     const own = row.settings.flatten;
-    const heights = heightsFor(row.scene.elevation);
+    const { elevation, unusedElevation } = row.scene;
+    const heights = heightsFor(elevation);
     if (!own.on) {
-      row.skip();
-    } else if (heights) {
-      row.put(node("radar.flatten", { outside: own.outside }, row.before, heights));
+      row.skip(
+        unusedElevation ? [`There is elevation now: ${unusedElevation}. Flatten can run.`] : [],
+      );
+    } else if (heights && elevation) {
+      const missing = coverWarning(elevation, own.outside);
+      row.put(
+        node("radar.flatten", { outside: own.outside }, row.before, heights),
+        missing ? [missing] : [],
+      );
     } else {
       row.refuse(
         "Flatten needs elevation",

@@ -50,6 +50,8 @@ const RESTITUTED =
   "The orbit file is a restituted one: good to a few centimetres across and decimetres along the track. A precise one follows some weeks after the pass.";
 const NO_FILE =
   "There is no orbit file for this pass: the product's own orbit is used; expect a shift of some metres. Add the orbit file.";
+const broken = (names: readonly string[]): string =>
+  `${names.join(", ")} ${names.length > 1 ? "have" : "has"} a gap at the time of this scene and cannot serve: the product's own orbit is used; expect a shift of some metres. Add a whole orbit file.`;
 
 const settings = stepSettings({});
 
@@ -66,7 +68,8 @@ export const orbit: RadarStep<"orbit", yup.InferType<typeof settings>> = {
     if (!row.settings.orbit.on) {
       row.skip();
     } else if (!file) {
-      row.pass([NO_FILE]);
+      const names = row.scene.brokenOrbits ?? [];
+      row.pass([names.length > 0 ? broken(names) : NO_FILE]);
     } else {
       row.put(
         node("radar.orbit", { vectors: file.vectors, kind: file.kind }, row.before),

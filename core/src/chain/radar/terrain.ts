@@ -9,8 +9,10 @@ import { RESAMPLING } from "../../raster/resampling";
 import { RESAMPLINGS } from "../commonFields";
 import { gridText } from "../gridText";
 import { gridSchema, outside, sceneOrNone, yes, stepSettings } from "../settings";
-import { type Elevation, beyondElevation, heightsFor } from "./elevation";
-import type { RadarStep } from "./family";
+import type { Outside } from "../../terrain/outside";
+import { offPerMetre } from "../../radar/offPerMetre";
+import { type Elevation, beyondElevation, coverWarning, heightsFor } from "./elevation";
+import type { RadarScene, RadarStep } from "./family";
 import type { Field } from "../../form/fields";
 
 const settings = stepSettings({
@@ -38,17 +40,33 @@ function heightsOnGrid(
     : [onGrid(heights, elevation.info, grid)];
 }
 
-function warningsOf(elevation: Elevation | null): string[] {
+/** How far places lie off for what no elevation tells, in words. */
+function offBy({ info }: RadarScene, grid: Grid, outside: Outside): string {
+  const perMetre = info.sensor ? offPerMetre(info.sensor, grid) : null;
+  const from = outside === "seaLevel" ? "the sea" : "the ellipsoid";
+  return perMetre === null
+    ? `places on hills lie off by about their height above ${from}, towards the sensor`
+    : `places lie off towards the sensor by ${perMetre.toFixed(1)} m for each metre above ${from}: by ${Math.round(100 * perMetre)} m on a hill of 100 m`;
+}
+
+function warningsOf(scene: RadarScene, grid: Grid, outside: Outside): string[] {
+  const { elevation, unusedElevation } = scene;
   if (!elevation) {
-    return [
-      "There is no elevation: places on hills lie off by about their height, towards the sensor.",
-    ];
+    const remedy = unusedElevation
+      ? `Pick ${unusedElevation} in Terrain.`
+      : "Add a scene of elevation.";
+    return [`There is no elevation: ${offBy(scene, grid, outside)}. ${remedy}`];
   }
-  return (elevation.info.bands[0]?.vertical ?? null) === null
-    ? [
-        "It is not known what the heights of the elevation are counted from; they are taken as above the ellipsoid. If they are above sea level, places lie off by up to 100 m. Say which in Scenes.",
-      ]
-    : [];
+  const missing = coverWarning(elevation, outside);
+  const isUnknown = (elevation.info.bands[0]?.vertical ?? null) === null;
+  return [
+    ...(missing ? [missing] : []),
+    ...(isUnknown
+      ? [
+          "It is not known what the heights of the elevation are counted from; they are taken as above the ellipsoid. If they are above sea level, places lie off by up to 100 m. Say which in Scenes.",
+        ]
+      : []),
+  ];
 }
 
 const ELEVATION_TAKES: Field = {
@@ -74,7 +92,7 @@ export const terrain: RadarStep<"terrain", TerrainSettings> = {
     on: true,
     grid,
     elevationId,
-    outside: "ellipsoid",
+    outside: "seaLevel",
     extras: true,
   }),
   place(row) {
@@ -96,7 +114,7 @@ export const terrain: RadarStep<"terrain", TerrainSettings> = {
         row.before,
         ...heightsOnGrid(elevation, grid, elevationResampling),
       ),
-      warningsOf(elevation),
+      warningsOf(row.scene, grid, own.outside),
     );
   },
   sentence: (own) => gridText(own.grid),

@@ -5,6 +5,7 @@ import { hiddenReach } from "../../radar/hidden";
 import { localIncidence } from "../../radar/incidence";
 import { sensorWindow } from "../../radar/sensorWindow";
 import { correctTerrain, lookGeometry } from "../../radar/terrain";
+import { OUTSIDE, type Outside, heightsWith, rangeWith } from "../../terrain/outside";
 import { RESAMPLING, type Resampling } from "../../raster/resampling";
 import type { Step, StepContext } from "../step";
 import { floats, requireRole } from "./common";
@@ -14,7 +15,7 @@ import { largestCellM } from "../../grid/metres";
 /** `resampling` of the image; bilinear where it is not said. */
 interface TerrainParams {
   grid: Grid;
-  outside: "nodata" | "ellipsoid";
+  outside: Outside;
   extras: boolean;
   resampling?: Resampling;
 }
@@ -29,10 +30,7 @@ export const terrainStep: Step<TerrainParams> = {
   params: yup
     .object({
       grid: yup.mixed<Grid>().required(),
-      outside: yup
-        .string()
-        .oneOf(["nodata", "ellipsoid"] as const)
-        .required(),
+      outside: yup.string().oneOf(OUTSIDE).required(),
       extras: yup.boolean().required(),
       resampling: yup.string().oneOf(RESAMPLING),
     })
@@ -69,7 +67,9 @@ export const terrainStep: Step<TerrainParams> = {
       ctx.inputs[0]!.grid,
       ctx.output.grid,
       w,
-      info ? heightsOf(info) : [0, 0],
+      info
+        ? rangeWith(ctx.params.outside, heightsOf(info))
+        : rangeWith(ctx.params.outside === "seaLevel" ? "seaLevel" : "ellipsoid", [0, 0]),
       3,
     );
     return [
@@ -92,21 +92,19 @@ export const terrainStep: Step<TerrainParams> = {
           r * w.width,
         );
       }
-      if (params.outside === "ellipsoid") {
-        for (let i = 0; i < n; i++) {
-          if (heights[i] !== heights[i]) {
-            heights[i] = 0;
-          }
-        }
-      }
+    } else {
+      heights.fill(NaN);
     }
+    // Without any elevation all ground is taken to lie where it ends.
+    const outside = !z && params.outside === "nodata" ? "ellipsoid" : params.outside;
+    const ground = heightsWith(outside, heights, ctx.output.grid, w, ctx.level);
     const image = inputs[0]!.grid;
     const bands = ctx.base[0]!.bands.length;
     correctTerrain(
       rd,
       ctx.output.grid,
       w,
-      heights,
+      ground,
       { grid: image, window: block!.window, bands: floats(block!) },
       coarseness(ctx),
       floats(out).slice(0, bands),

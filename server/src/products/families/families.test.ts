@@ -44,6 +44,7 @@ const inputs = (study: Awaited<ReturnType<typeof studyWith>>["study"], scenes: R
   scenes,
   elevations: [],
   orbits: new Map(),
+  brokenOrbits: new Map(),
 });
 const AREA = {
   type: "MultiPolygon",

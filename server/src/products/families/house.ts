@@ -20,6 +20,8 @@ export interface ChainInputs {
   scenes: ReadyScene[];
   elevations: ReadyScene[];
   orbits: Map<string, StoredOrbit | null>;
+  /** By radar product, orbit files that would serve it but for a gap. */
+  brokenOrbits: Map<string, string[]>;
 }
 
 /** A scene as its chain takes it, with the settings of its date. */

@@ -3,7 +3,9 @@ import type { Elevation } from "@hindglance/core/chain/radar/elevation";
 import type { RadarScene } from "@hindglance/core/chain/radar/family";
 import { floodChain } from "@hindglance/core/chain/radarChain";
 import type { Chain } from "@hindglance/core/chain/family";
+import type { RadarChain } from "@hindglance/core/chain/radar/steps";
 import type { Client } from "../../db/pool";
+import { elevationCover } from "../elevationCover";
 import { type StoredOrbit, orbitVectors } from "../../db/products";
 import { type ChainInputs, type FamilyHouse, NOWHERE, type ReadyScene, areaPoints } from "./house";
 
@@ -52,10 +54,20 @@ async function orbitOver(
   return { kind: file.kind, vectors };
 }
 
-function elevationOf(elevations: readonly ReadyScene[], settings: Chain): Elevation | null {
-  const { elevationId }: Record<string, unknown> = { ...settings.terrain };
+/** The elevation that the settings of a date name, with how much of the date it covers. */
+async function elevationOf(
+  client: Client,
+  elevations: readonly ReadyScene[],
+  settings: Chain,
+  scene: ReadyScene,
+): Promise<Elevation | null> {
+  const { elevationId, grid }: Partial<RadarChain["terrain"]> = settings.terrain ?? {};
   const picked = elevations.find((elevation) => elevation.id === elevationId);
-  return picked ? { imageId: picked.imageId, info: picked.info } : null;
+  if (!picked) {
+    return null;
+  }
+  const cover = grid ? await elevationCover(client, scene, picked, grid) : null;
+  return { imageId: picked.imageId, info: picked.info, cover };
 }
 
 /** Radar products, from their digital numbers to power on the study grid. */
@@ -65,16 +77,19 @@ export const radar: FamilyHouse = {
   takes: (scene): scene is ReadyScene =>
     scene.imageId !== null && scene.info !== null && scene.info.sensor !== undefined,
   propose,
-  async dated(client, { scenes, elevations, orbits }, settingsAt) {
+  async dated(client, { scenes, elevations, orbits, brokenOrbits }, settingsAt) {
     const out = [];
     for (const ready of scenes) {
       const settings = settingsAt(ready.id);
+      const elevation = await elevationOf(client, elevations, settings, ready);
       const scene: RadarScene = {
         id: ready.id,
         imageId: ready.imageId,
         info: ready.info,
         orbit: await orbitOver(client, ready, orbits.get(ready.id) ?? null),
-        elevation: elevationOf(elevations, settings),
+        brokenOrbits: brokenOrbits.get(ready.id) ?? [],
+        elevation,
+        unusedElevation: elevations[0]?.name ?? null,
       };
       out.push({ scene, settings });
     }

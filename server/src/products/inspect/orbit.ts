@@ -1,4 +1,4 @@
-import { utcText } from "@hindglance/core/radar/orbit";
+import { gapsOf, utcText } from "@hindglance/core/radar/orbit";
 import { readOrbitFile } from "@hindglance/formats/product/orbitFile";
 import { type Blob, BlobSource, deleteBlob } from "../../db/blobs";
 import type { OrbitInspection } from "../../db/inspection";
@@ -45,6 +45,7 @@ export async function storeOrbit(client: Client, blob: Blob): Promise<StoredOrbi
     kind: orbit.kind,
     from: orbit.vectors[0]!.t,
     to: orbit.vectors.at(-1)!.t,
+    gaps: gapsOf(orbit.vectors),
     vectors: orbit.vectors,
   });
   await addToLedger(client, blob.studyId!, "Orbit file imported", {
