@@ -121,6 +121,8 @@ const orbitFile = shape({
   /** Seconds since 2000. */
   from: number,
   to: number,
+  /** Spans in between without vectors. */
+  gaps: ofCore<[from: number, to: number][]>(),
   createdAt: text,
 });
 /** An orbit file of a study. */

@@ -1,30 +1,9 @@
-import { createHash } from "node:crypto";
 import { EntrySource, openArchive } from "./archive";
 import { withChecksums } from "./checksums";
 import { MemorySource } from "./source";
-import { bytesOf, safeFiles, textOf, zipOf } from "./testing/buildSafe";
+import { bytesOf, safeFiles, textOf, withMd5, zipOf } from "./testing/buildSafe";
 import { openZip, readAll } from "./zip";
 
-/** A product whose manifest gives the MD5 of every other file. */
-function withMd5(): Map<string, string | Uint8Array> {
-  const files = safeFiles();
-  const manifest = [...files.keys()].find((path) => path.endsWith("manifest.safe"))!;
-  const base = manifest.slice(0, -"manifest.safe".length);
-  const objects = [...files.keys()]
-    .filter((path) => path !== manifest)
-    .map((path) => {
-      const md5 = createHash("md5")
-        .update(bytesOf(files.get(path)!))
-        .digest("hex");
-      const href = path.slice(base.length);
-      return `<dataObject><byteStream><fileLocation href="./${href}"/><checksum checksumName="MD5">${md5}</checksum></byteStream></dataObject>`;
-    });
-  files.set(
-    manifest,
-    `<xfdu:XFDU xmlns:xfdu="urn:x"><dataObjectSection>${objects.join("")}</dataObjectSection></xfdu:XFDU>`,
-  );
-  return files;
-}
 const opened = async (files: Map<string, string | Uint8Array>) =>
   withChecksums(await openZip(new MemorySource(await zipOf(files))));
 const path = (files: Map<string, unknown>, part: string) =>

@@ -4,8 +4,10 @@ import {
   orbitText,
   safeFiles,
   textOf,
+  withMd5,
   zipOf,
 } from "@hindglance/formats/testing/buildSafe";
+import { buildTiff } from "@hindglance/formats/testing/buildTiff";
 import { sameMission } from "./products/orbits";
 import { TestServer, jsonOf } from "./testing/harness";
 
@@ -94,6 +96,118 @@ describe("products that cannot be used", () => {
       (await testServer.request(`/api/uploads/${address.id}`, { method: "DELETE" })).status,
     ).toBe(204);
     expect(await blobs()).toBe(0);
+  });
+});
+
+describe("products whose files were altered", () => {
+  test("as they were they are taken; with one calibration digit changed the file is named", async () => {
+    const whole = await send("whole.zip", await zipOf(withMd5()));
+    const { id } = await jsonOf<{ id: string }>(whole);
+    expect(whole.status).toBe(201);
+    expect((await testServer.request(`/api/uploads/${id}`, { method: "DELETE" })).status).toBe(204);
+    const files = withMd5();
+    for (const [path, body] of files) {
+      if (path.includes("calibration-ln1-iw-grd-vv")) {
+        files.set(
+          path,
+          textOf(body).replace(/\d(?=<)/, (digit) => String((Number(digit) + 1) % 10)),
+        );
+      }
+    }
+    const response = await send("altered.zip", await zipOf(files));
+    const { error } = await jsonOf<{ error: { message: string } }>(response);
+    expect([response.status, error.message]).toEqual([
+      422,
+      expect.stringMatching(/calibration-ln1-iw-grd-vv-001.xml is not what .*MD5 differs/),
+    ]);
+    expect(await blobs()).toBe(0);
+  });
+
+  test("a byte that was flipped in an archive is found by the checksum of its entry", async () => {
+    const bytes = Buffer.from(await zipOf(safeFiles()));
+    const at = bytes.indexOf("manifest.safe") + 200;
+    bytes[at] = bytes[at]! ^ 0x10;
+    const response = await send("flipped.zip", bytes);
+    const { error } = await jsonOf<{ error: { message: string } }>(response);
+    expect([response.status, error.message]).toEqual([
+      422,
+      expect.stringMatching(/damaged|checksum|CRC/i),
+    ]);
+    expect(await blobs()).toBe(0);
+  });
+});
+
+describe("products that come again, or several at once", () => {
+  let other: string;
+  /** The product on another day, in a folder of that name. */
+  const onDay = (day: string) => {
+    const image = buildTiff({
+      width: 30,
+      height: 20,
+      bits: 16,
+      format: 1,
+      value: (c, r) => 100 + c + r,
+    });
+    const ofDay = (path: string, body: string | Uint8Array) =>
+      path.includes("measurement/") ? image : textOf(body).replaceAll("2025-05-02", day);
+    return new Map(
+      [...safeFiles()].map(([path, body]) => [
+        path.replace(/^[^/]+/, `LN1_${day}.SAFE`),
+        ofDay(path, body),
+      ]),
+    );
+  };
+  const taken = (name: string, body: Uint8Array) =>
+    testServer.request(`/api/studies/${other}/uploads?name=${name}&take=true`, {
+      method: "POST",
+      headers: { "content-type": "application/octet-stream" },
+      body: Buffer.from(body),
+    });
+  const scenes = async () =>
+    (await testServer.call<{ name: string; fileName: string }[]>("GET", `/studies/${other}/scenes`))
+      .body;
+  beforeAll(async () => {
+    const made = { name: "Several", hazard: "flood" };
+    other = (await testServer.call<{ id: string }>("POST", "/studies", made)).body.id;
+  });
+
+  test("two products in one archive become two scenes, told apart by their time", async () => {
+    const both = new Map([...onDay("2025-05-02"), ...onDay("2025-05-14")]);
+    expect((await taken("both.zip", await zipOf(both))).status).toBe(201);
+    expect((await scenes()).map(({ name, fileName }) => [name, fileName]).sort()).toEqual([
+      [expect.stringMatching(/^LN1 IW, 2025-05-02 \d\d:\d\d$/), "both.zip: LN1_2025-05-02.SAFE"],
+      [expect.stringMatching(/^LN1 IW, 2025-05-14 \d\d:\d\d$/), "both.zip: LN1_2025-05-14.SAFE"],
+    ]);
+  });
+
+  test("the same product in another archive, under another name, is known by what it holds", async () => {
+    const again = onDay("2025-05-14");
+    again.set("LN1_2025-05-14.SAFE/readme.txt", "Packed anew");
+    const response = await taken("renamed.zip", await zipOf(again));
+    const { error } = await jsonOf<{ error: { message: string } }>(response);
+    expect([response.status, error.message]).toEqual([
+      409,
+      expect.stringMatching(
+        /^renamed.zip holds what is in this study already as "LN1 IW, 2025-05-14 .*same acquisition/,
+      ),
+    ]);
+    expect(await scenes()).toHaveLength(2);
+  });
+
+  test("of two products in an archive that is broken one comes in, and the other says why", async () => {
+    const broken = [...onDay("2025-06-07")].filter(([path]) => !path.includes("calibration-"));
+    const both = new Map([...onDay("2025-05-26"), ...broken]);
+    expect((await taken("half.zip", await zipOf(both))).status).toBe(201);
+    expect((await scenes()).map(({ fileName }) => fileName)).toContain(
+      "half.zip: LN1_2025-05-26.SAFE",
+    );
+    const [refused] = await testServer.query<{ name: string; message: string }>(
+      "SELECT name, refused ->> 'message' AS message FROM blob WHERE refused IS NOT NULL",
+    );
+    expect([refused?.name, refused?.message]).toEqual([
+      "half.zip: LN1_2025-06-07.SAFE",
+      expect.stringMatching(/files that are not there.*calibration-/),
+    ]);
   });
 });
 

@@ -1,3 +1,4 @@
+import { createHash } from "node:crypto";
 import yazl from "yazl";
 import { utcSeconds, utcText } from "@hindglance/core/radar/orbit";
 
@@ -85,3 +86,24 @@ export async function zipOf(
 /** An orbit file with so many vectors, ten seconds apart, around a time. */
 export const orbitText = (count = 12, frame = "EARTH_FIXED", mission = "LANTERN-1"): string =>
   `<?xml version="1.0"?><Earth_Explorer_File><Earth_Explorer_Header><Fixed_Header><Mission>${mission}</Mission><File_Type>AUX_POEORB</File_Type><Validity_Period><Validity_Start>UTC=2025-05-02T18:40:00</Validity_Start><Validity_Stop>UTC=2025-05-02T18:42:00</Validity_Stop></Validity_Period></Fixed_Header><Variable_Header><Ref_Frame>${frame}</Ref_Frame></Variable_Header></Earth_Explorer_Header><Data_Block><List_of_OSVs>${Array.from({ length: count }, (_v, k) => `<OSV><TAI>TAI=2025-05-02T18:41:${String(k * 5).padStart(2, "0")}.000000</TAI><UTC>UTC=2025-05-02T18:40:${String(k * 5).padStart(2, "0")}.250000</UTC><X>7000000.5</X><Y>${k}</Y><Z>0</Z><VX>0</VX><VY>0</VY><VZ>7500</VZ></OSV>`).join("")}</List_of_OSVs></Data_Block></Earth_Explorer_File>`;
+
+/** A product whose manifest gives the MD5 of every other file. */
+export function withMd5(): Map<string, string | Uint8Array> {
+  const files = safeFiles();
+  const manifest = [...files.keys()].find((path) => path.endsWith("manifest.safe"))!;
+  const base = manifest.slice(0, -"manifest.safe".length);
+  const objects = [...files.keys()]
+    .filter((path) => path !== manifest)
+    .map((path) => {
+      const md5 = createHash("md5")
+        .update(bytesOf(files.get(path)!))
+        .digest("hex");
+      const href = path.slice(base.length);
+      return `<dataObject><byteStream><fileLocation href="./${href}"/><checksum checksumName="MD5">${md5}</checksum></byteStream></dataObject>`;
+    });
+  files.set(
+    manifest,
+    `<xfdu:XFDU xmlns:xfdu="urn:x"><dataObjectSection>${objects.join("")}</dataObjectSection></xfdu:XFDU>`,
+  );
+  return files;
+}

@@ -45,12 +45,14 @@ export interface Blob {
   sent: SaidOfFile | null;
   /** Why it was not taken in. */
   refused: ErrorBody | null;
+  /** The folder of an archive that it stands for; null: all of it. */
+  within: string | null;
 }
 /** Columns of a file as `Blob` has them. */
 export const BLOB_COLUMNS = `
   id, study_id AS "studyId", purpose, name, size::float8 AS size, sha256, state,
   media_type AS "mediaType", detail, created_at AS "createdAt", touched_at AS "touchedAt",
-  length::float8 AS length, sent, refused
+  length::float8 AS length, sent, refused, within
 `;
 
 /** A file in the store, or null. */
@@ -129,6 +131,62 @@ export const nameBlob = async (
 ): Promise<void> => {
   await client.query("UPDATE blob SET name = $2, sha256 = $3 WHERE id = $1", [id, name, sha256]);
 };
+
+/** A folder of an archive, and what an upload that stands for it is called. */
+export interface ArchivePart {
+  within: string;
+  name: string;
+  sha256: string;
+}
+
+/** Makes an upload stand for one folder of its archive. */
+export const narrowBlob = async (
+  client: Client,
+  id: string,
+  { within, name, sha256 }: ArchivePart,
+): Promise<void> => {
+  const sql = "UPDATE blob SET within = $2, name = $3, sha256 = $4 WHERE id = $1";
+  await client.query(sql, [id, within, name, sha256]);
+};
+
+/** Copies an upload with its bytes, for another folder of its archive. */
+export async function copyBlob(
+  client: Client,
+  id: string,
+  { within, name, sha256 }: ArchivePart,
+): Promise<Blob> {
+  const { rows } = await client.query<Blob>(
+    `
+      INSERT INTO blob (
+          study_id,
+          purpose,
+          name,
+          size,
+          sha256,
+          state,
+          media_type,
+          length,
+          within
+        )
+      SELECT study_id, purpose, $2, size, $3, state, media_type, size, $4
+      FROM blob
+      WHERE id = $1
+      RETURNING ${BLOB_COLUMNS}
+    `,
+    [id, name, sha256, within],
+  );
+  const copy = rows[0]!;
+  await client.query(
+    `
+      INSERT INTO blob_chunk (blob_id, seq, bytes)
+      SELECT $2, seq, bytes
+      FROM blob_chunk
+      WHERE blob_id = $1
+    `,
+    [id, copy.id],
+  );
+  return copy;
+}
 
 /**
  * Uploads in one piece that broke off with their server, once no byte has come for so many hours; how

@@ -14,6 +14,8 @@ import type { Affine, Grid } from "@hindglance/core/grid/grid";
  */
 export interface UploadedFiles {
   zip: boolean;
+  /** The folder of the archive that counts; absent: all of it. */
+  within?: string;
   blobs: { id: string; path: string; size: number }[];
 }
 

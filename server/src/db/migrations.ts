@@ -535,6 +535,15 @@ FROM gap
 WHERE gap.id = orbit_file.id;
 `,
   },
+  {
+    id: 15,
+    name: "several products in one archive",
+    sql: `
+-- The folder of an archive that an upload stands for; null: all of it.
+ALTER TABLE blob
+ADD COLUMN within text;
+`,
+  },
 ];
 
 /**

@@ -110,6 +110,36 @@ export const findTwin = async (
     )
   ).rows[0] ?? null;
 
+/** What tells an acquisition of a radar product from every other, however its files are packed. */
+export interface Acquisition {
+  mission: string;
+  productType: string;
+  start: string;
+  stop: string;
+}
+
+/** A scene of a study that is this acquisition, or null. */
+export const findAcquisition = async (
+  client: Client,
+  study: string,
+  { mission, productType, start, stop }: Acquisition,
+): Promise<{ name: string; fileName: string } | null> =>
+  (
+    await client.query<{ name: string; fileName: string }>(
+      `
+        SELECT name, file_name AS "fileName"
+        FROM scene
+        WHERE study_id = $1
+          AND detail ->> 'mission' = $2
+          AND detail ->> 'productType' = $3
+          AND detail ->> 'start' = $4
+          AND detail ->> 'stop' = $5
+        LIMIT 1
+      `,
+      [study, mission, productType, start, stop],
+    )
+  ).rows[0] ?? null;
+
 /** Zones of a study that came from a file with this checksum. */
 export const findZonesByFile = async (
   client: Client,

@@ -1,19 +1,22 @@
 import { createHash } from "node:crypto";
 import { looksLikeOrbitFile } from "@hindglance/formats/product/orbitFile";
-import { holdUndecided } from "../db/arriving";
+import { holdUndecided, refuseBlobs } from "../db/arriving";
 import {
+  type ArchivePart,
   type Blob,
+  copyBlob,
   deleteBlob,
   findBlob,
   type listParts,
   nameBlob,
+  narrowBlob,
   setBlobDetail,
   setBlobPurpose,
 } from "../db/blobs";
 import type { BlobDetail, Inspection } from "../db/inspection";
 import type { Client, Database } from "../db/pool";
 import { AppError, errorBody } from "../errors";
-import { inspect, inspectTogether } from "./inspect/inspect";
+import { SeveralProducts, inspect, inspectTogether } from "./inspect/inspect";
 import { takeOrbit } from "./inspect/orbit";
 import type { VectorReader } from "../vectors/tasks";
 import type { Submit } from "./plans";
@@ -110,7 +113,10 @@ export async function lookAtFile(
 ): Promise<Looked | null> {
   const { db } = looking;
   const isOrbit = looksLikeOrbitFile(blob.name);
-  const found = isOrbit ? null : await inspect(looking, blob);
+  const found = isOrbit ? null : await inspectOrSplit(looking, blob);
+  if (found instanceof SeveralProducts) {
+    return lookAtProducts(looking, blob, found.folders, take);
+  }
   const read = found && take ? await readAhead(looking, blob, found) : null;
   return db.withTransaction(async (client) => {
     if (!(await holdUndecided(client, blob.id))) {
@@ -122,6 +128,63 @@ export async function lookAtFile(
     const imported = await keepOrTake(looking, client, blob, found, take, read);
     return { blob, detail: found, imported };
   });
+}
+
+/** What was found in a file, or which products are in it where there are several. */
+async function inspectOrSplit(looking: Looking, blob: Blob): Promise<Inspection | SeveralProducts> {
+  try {
+    return await inspect(looking, blob);
+  } catch (error) {
+    if (error instanceof SeveralProducts) {
+      return error;
+    }
+    throw error;
+  }
+}
+
+/** One folder of an archive as an upload by itself; its checksum is that of a line that names both. */
+const partOfArchive = ({ name, sha256 }: Blob, within: string): ArchivePart => ({
+  within,
+  name: `${name}: ${within.replace(/\/$/, "").split("/").pop()!}`,
+  sha256: createHash("sha256").update(`${sha256}  ${within}\n`).digest("hex"),
+});
+
+/**
+ * Products of one archive: each becomes an upload by itself, and is looked at. The first takes the
+ * place of the archive; what is wrong with another is kept with that one.
+ */
+async function lookAtProducts(
+  looking: Looking,
+  blob: Blob,
+  [first, ...others]: readonly string[],
+  take: boolean,
+): Promise<Looked | null> {
+  const { db, log } = looking;
+  const split = await db.withTransaction(async (client) => {
+    if (!(await holdUndecided(client, blob.id))) {
+      return null;
+    }
+    const copies: Blob[] = [];
+    for (const within of others) {
+      copies.push(await copyBlob(client, blob.id, partOfArchive(blob, within)));
+    }
+    await narrowBlob(client, blob.id, partOfArchive(blob, first!));
+    return { own: (await findBlob(client, blob.id))!, copies };
+  });
+  if (!split) {
+    return null;
+  }
+  for (const copy of split.copies) {
+    try {
+      await lookAtFile(looking, copy, take);
+    } catch (error) {
+      const { code, message, hint, field } = readable(error, copy.name, log);
+      await db.withClient((client) =>
+        refuseBlobs(client, [copy.id], { code, message, hint, field }),
+      );
+    }
+  }
+  return lookAtFile(looking, split.own, take);
 }
 
 /** What files that came together are called. */

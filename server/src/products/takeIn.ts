@@ -3,7 +3,7 @@ import { type UploadDetail, saysEverything } from "@hindglance/contract/upload";
 import { findWaiting, holdArrivals } from "../db/arriving";
 import { type Blob, deleteBlob } from "../db/blobs";
 import { type Client, lending } from "../db/pool";
-import { findTwin, findZonesByFile } from "../db/scenes";
+import { findAcquisition, findTwin, findZonesByFile } from "../db/scenes";
 import { AppError } from "../errors";
 
 import { sceneFrom } from "./scenes/sceneFrom";
@@ -99,13 +99,27 @@ const alreadyWaits = (file: string, waiting: string): AppError =>
     "Answer there, or leave that one out and try this one again.",
   );
 
-/** @throws AppError 409 when a scene of the study was made of the very same file */
+/**
+ * @throws AppError 409 when a scene of the study was made of the very same file, or of the same
+ * acquisition in other files
+ */
 export async function requireNoTwin(client: Client, studyId: string, blob: Blob): Promise<void> {
   const twin = blob.sha256 ? await findTwin(client, studyId, blob.sha256) : null;
   // A picture that had no position may come again with one, from a world file beside it.
   const isPlacedNow = !!twin?.crs?.startsWith("PICTURE:") && hasTransform(blob);
   if (twin && !isPlacedNow) {
     throw alreadyScene(blob.name, twin.name);
+  }
+  const { detail } = blob;
+  const again = detail?.form === "product" ? await findAcquisition(client, studyId, detail) : null;
+  if (again) {
+    throw new AppError(
+      409,
+      "alreadyThere",
+      `${blob.name} holds what is in this study already as "${again.name}", from ${again.fileName}: the same acquisition to the microsecond`,
+      "file",
+      "Remove that scene first if this file is to take its place.",
+    );
   }
 }
 

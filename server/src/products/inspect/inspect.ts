@@ -1,4 +1,5 @@
 import { openArchive } from "@hindglance/formats/archive";
+import { withChecksums } from "@hindglance/formats/checksums";
 import { FormatError } from "@hindglance/formats/errors";
 import { looksLikeGranule } from "@hindglance/formats/optical/granule";
 import { looksLikeMtl } from "@hindglance/formats/optical/mtl";
@@ -6,6 +7,7 @@ import { openRaster } from "@hindglance/formats/raster/open";
 import { looksLikeMask } from "@hindglance/formats/raster/mask";
 import { looksLikeSafe } from "@hindglance/formats/product/safe";
 import { holdsVectors, looksLikeVectors } from "@hindglance/formats/vector/openVectors";
+import { folderIn, productFolders } from "@hindglance/formats/folders";
 import type { FileSet } from "@hindglance/formats/zip";
 import { type Blob, BlobSource } from "../../db/blobs";
 import type { Inspection, UploadedFiles } from "../../db/inspection";
@@ -22,6 +24,13 @@ import { inspectVectors } from "./vectors";
 export interface Inspecting {
   db: Lender;
   vectors: VectorReader;
+}
+
+/** An archive holds several products, each in a folder of its own. */
+export class SeveralProducts extends Error {
+  constructor(readonly folders: readonly string[]) {
+    super(`The archive holds ${folders.length} products`);
+  }
 }
 
 /** Looks into an archive. @throws FormatError where it holds nothing that can be used */
@@ -42,7 +51,7 @@ function inspectArchive(
 
 /**
  * Looks into an uploaded file: what it is, what it says of itself, what must be asked for. @throws
- * FormatError when it cannot be used
+ * FormatError when it cannot be used @throws SeveralProducts when it holds more than one
  */
 export async function inspect(inspecting: Inspecting, blob: Blob): Promise<Inspection> {
   const { db, vectors } = inspecting;
@@ -50,10 +59,16 @@ export async function inspect(inspecting: Inspecting, blob: Blob): Promise<Inspe
   const source = new BlobSource(db, id, size);
   const archive = await openArchive(source);
   if (archive) {
+    const folders = blob.within === null ? productFolders(archive) : [];
+    if (folders.length > 1) {
+      throw new SeveralProducts(folders);
+    }
+    const blobs = [{ id, path: name, size }];
+    const { within } = blob;
     return inspectArchive(
       inspecting,
-      archive,
-      { zip: true, blobs: [{ id, path: name, size }] },
+      await withChecksums(within === null ? archive : folderIn(archive, within)),
+      { zip: true, ...(within === null ? {} : { within }), blobs },
       name,
     );
   }
@@ -97,5 +112,14 @@ export async function inspectTogether(
     return inspectBeside(db, blobs);
   }
   const files: UploadedFiles = { zip: false, blobs };
-  return inspectProduct(await openUploaded(db, files), files);
+  const set = await openUploaded(db, files);
+  const folders = productFolders(set);
+  if (folders.length > 1) {
+    throw new FormatError(
+      "contradictory",
+      `The folder holds ${folders.length} products: ${folders.join(", ")}`,
+      "Drop the folder of one product at a time, or several of them as files.",
+    );
+  }
+  return inspectProduct(set, files);
 }

@@ -1,5 +1,6 @@
 import { openArchive } from "@hindglance/formats/archive";
 import { withChecksums } from "@hindglance/formats/checksums";
+import { folderIn } from "@hindglance/formats/folders";
 import type { FileSet } from "@hindglance/formats/zip";
 import { FormatError } from "@hindglance/formats/errors";
 import { BlobSource } from "../../db/blobs";
@@ -16,13 +17,13 @@ export const nameOf = ({ path }: { path: string }): string => path.split("/").po
 export const openUploaded = async (db: Lender, files: UploadedFiles): Promise<FileSet> =>
   withChecksums(await filesOf(db, files));
 
-async function filesOf(db: Lender, { zip, blobs }: UploadedFiles): Promise<FileSet> {
+async function filesOf(db: Lender, { zip, within, blobs }: UploadedFiles): Promise<FileSet> {
   if (zip) {
     const set = await openArchive(new BlobSource(db, blobs[0]!.id, blobs[0]!.size));
     if (!set) {
       throw new FormatError("damaged", `${blobs[0]!.path} is no archive any more`);
     }
-    return set;
+    return within === undefined ? set : folderIn(set, within);
   }
   return {
     files: blobs.map(({ path, size }) => ({ path, size })),

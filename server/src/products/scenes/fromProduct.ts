@@ -90,7 +90,9 @@ export async function fromProduct(
     scene: {
       studyId,
       kind: "radar",
-      name: name ?? `${product.mission} ${product.mode}, ${acquiredAt.slice(0, 10)}`,
+      name:
+        name ??
+        `${product.mission} ${product.mode}, ${acquiredAt.slice(0, 10)} ${acquiredAt.slice(11, 16)}`,
       acquiredAt,
       fileName: blob.name,
       fileSize: files.blobs.reduce((sum, file) => sum + file.size, 0),
