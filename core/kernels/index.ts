@@ -21,3 +21,4 @@ export {
   median3,
 } from "./terrain";
 export { hiddenLines } from "./hidden";
+export { medianScratch, medianTile } from "./median";

@@ -171,6 +171,10 @@ describe("products that come again, or several at once", () => {
     other = (await testServer.call<{ id: string }>("POST", "/studies", made)).body.id;
   });
 
+  afterAll(async () => {
+    await testServer.request(`/api/studies/${other}`, { method: "DELETE" });
+  });
+
   test("two products in one archive become two scenes, told apart by their time", async () => {
     const both = new Map([...onDay("2025-05-02"), ...onDay("2025-05-14")]);
     expect((await taken("both.zip", await zipOf(both))).status).toBe(201);

@@ -497,6 +497,31 @@ describe("filters", () => {
     median(Float32Array.from([NaN, 1, 5, 3, 7, 2, 8, 6, 4]), 1, 1, 3, output);
     expect(output[0]).toBe(4);
   });
+  test.each([3, 5, 7, 9, 11])(
+    "median of %i cells a side is the middle of what is there, sorted, across the seams of tiles",
+    (size) => {
+      const random = lcg(size);
+      const [width, height] = [1040, 70];
+      const wide = width + size - 1;
+      const src = Float32Array.from({ length: wide * (height + size - 1) }, () =>
+        random() < 0.02 ? NaN : Math.round(100 * random()) - 30,
+      );
+      const found = new Float32Array(width * height);
+      median(src, width, height, size, found);
+      const half = (size - 1) / 2;
+      for (let k = 0; k < 3000; k++) {
+        const col = k < 300 ? 1016 + (k % 24) : Math.floor(random() * width);
+        const row = Math.floor(random() * height);
+        const values: number[] = [];
+        for (let j = 0; j < size; j++) {
+          values.push(...src.subarray((row + j) * wide + col, (row + j) * wide + col + size));
+        }
+        const there = values.filter((value) => !Number.isNaN(value)).sort((a, b) => a - b);
+        const isMissing = Number.isNaN(src[(row + half) * wide + col + half]);
+        expect(found[row * width + col]).toBe(isMissing ? NaN : there[(there.length - 1) >> 1]);
+      }
+    },
+  );
   test("mean leaves nodata out", () => {
     const output = new Float32Array(1);
     boxcar(Float32Array.from([1, NaN, 3, 4, 5, 6, 7, 8, 2]), 1, 1, 3, output);

@@ -1,5 +1,6 @@
 import { hasNaN } from "../raster/block";
-import { inStrips } from "../wasm/kernels";
+import type { Window } from "../grid/grid";
+import { Workspace, inStrips } from "../wasm/kernels";
 
 /**
  * Mean of power over an odd square window. Nodata neighbours are left out; a nodata centre stays
@@ -34,60 +35,51 @@ export function median(
     );
     return;
   }
-  const h = (size - 1) >> 1;
-  const w = width + 2 * h;
-  const values = new Float32Array(size * size);
-  for (let r = 0; r < height; r++) {
-    for (let c = 0; c < width; c++) {
-      const z = src[(r + h) * w + c + h]!;
-      if (z !== z) {
-        out[r * width + c] = NaN;
-        continue;
-      }
-      let n = 0;
-      for (let j = 0; j < size; j++) {
-        for (let k = (r + j) * w + c, e = k + size; k < e; k++) {
-          const value = src[k]!;
-          if (value === value) {
-            values[n++] = value;
-          }
-        }
-      }
-      out[r * width + c] = middle(values, n);
+  const halo = size - 1;
+  const across = Math.min(width, TILE);
+  const down = Math.max(1, Math.floor(MOST_RANKS / (across + halo)) - halo);
+  for (let row = 0; row < height; row += down) {
+    for (let col = 0; col < width; col += across) {
+      const tile = {
+        col,
+        row,
+        width: Math.min(across, width - col),
+        height: Math.min(down, height - row),
+      };
+      medianOfTile(src, width + halo, tile, size, out, width);
     }
   }
 }
 
-/** Element at rank (n − 1)/2 by Hoare's selection. Reorders the first n values. */
-function middle(a: Float32Array, n: number): number {
-  const k = (n - 1) >> 1;
-  for (let lo = 0, hi = n - 1; lo < hi;) {
-    const pivot = a[k]!;
-    let i = lo;
-    let j = hi;
-    do {
-      while (a[i]! < pivot) {
-        i++;
-      }
-      while (a[j]! > pivot) {
-        j--;
-      }
-      if (i <= j) {
-        const t = a[i]!;
-        a[i] = a[j]!;
-        a[j] = t;
-        i++;
-        j--;
-      }
-    } while (i <= j);
-    if (j < k) {
-      lo = i;
-    }
-    if (k < i) {
-      hi = j;
-    }
+/** Cells across a tile of medians at most, and cells with their halo that have ranks of their own. */
+const TILE = 1024;
+const MOST_RANKS = 65_535;
+
+/** Medians of a part of the output. @param stride cells of a row of the source */
+function medianOfTile(
+  src: Float32Array,
+  stride: number,
+  { col, row, width, height }: Window,
+  size: number,
+  out: Float32Array,
+  outWidth: number,
+): void {
+  const workspace = Workspace.begin();
+  const wide = width + size - 1;
+  const high = height + size - 1;
+  const at = workspace.take(wide * high * 4);
+  const to = workspace.take(width * height * 4);
+  const scratch = workspace.take(workspace.kernels.medianScratch(wide * high));
+  const cells = workspace.f32(at, wide * high);
+  for (let r = 0; r < high; r++) {
+    const from = (row + r) * stride + col;
+    cells.set(src.subarray(from, from + wide), r * wide);
   }
-  return a[k]!;
+  workspace.kernels.medianTile(at, width, height, size, to, scratch);
+  const found = workspace.f32(to, width * height);
+  for (let r = 0; r < height; r++) {
+    out.set(found.subarray(r * width, (r + 1) * width), (row + r) * outWidth + col);
+  }
 }
 
 /**

@@ -117,6 +117,15 @@ export interface Kernels {
     n: number,
   ): void;
   median3(src: number, width: number, height: number, out: number): void;
+  medianScratch(cells: number): number;
+  medianTile(
+    src: number,
+    width: number,
+    rows: number,
+    size: number,
+    out: number,
+    scratch: number,
+  ): void;
   nearestGroups(
     bands: number,
     bandCount: number,
