@@ -225,6 +225,27 @@ describe("nodes of a scene", () => {
     expect(cells.at(-1)!.output.inputs).toHaveLength(1);
     expect(cells.at(-1)!.warnings[0]).toMatch(/no elevation/);
   });
+  test("elevation that ends, lies elsewhere, or is not used is said with its share", () => {
+    const said = (cover: number | null, outside: "seaLevel" | "nodata" = "seaLevel") =>
+      sceneNodes(scene("a", true, { ...elevation, cover }), withStep("flatten", { outside })).find(
+        ({ step }) => step === "flatten",
+      )!.warnings;
+    expect([said(null), said(1), said(0.999)]).toEqual([[], [], []]);
+    expect(said(0.524)[0]).toMatch(/^The elevation covers 52 % of .* at sea level/);
+    expect(said(0.003, "nodata")[0]).toMatch(/lies elsewhere: it covers nothing .* nodata\.$/);
+    const unused: RadarScene = { ...scene("a", true, null), unusedElevation: "Heights" };
+    const off = sceneNodes(unused, withStep("flatten", { on: false }));
+    expect(off.find(({ step }) => step === "flatten")!.warnings).toEqual([
+      "There is elevation now: Heights. Flatten can run.",
+    ]);
+    expect(off.at(-1)!.warnings[0]).toMatch(/Pick Heights in Terrain\.$/);
+  });
+  test("an orbit file with a gap is named, and the product's own orbit is used", () => {
+    const broken: RadarScene = { ...scene("a", false), brokenOrbits: ["one.EOF"] };
+    const [orbit] = sceneNodes(broken, chain);
+    expect(orbit!.output).toEqual(sourceNode("i-a"));
+    expect(orbit!.warnings[0]).toMatch(/^one\.EOF has a gap at the time of this scene/);
+  });
 });
 
 describe("nodes of all scenes", () => {

@@ -24,6 +24,24 @@ test.each<[string, Partial<Comparable>, Partial<Comparable>, RegExp | null]>([
     /Before is sigma nought, after is gamma nought with the terrain flattened/,
   ],
   [
+    "an orbit file for one date",
+    { orbit: { kind: "precise", movedM: 7.4 } },
+    { orbit: { kind: "own", movedM: null } },
+    /orbit of before is from a file, that of after is the product's own: .* about 7 m, .* moves before/,
+  ],
+  [
+    "an orbit file for the other date",
+    { orbit: { kind: "own", movedM: null } },
+    { orbit: { kind: "restituted", movedM: 0.42 } },
+    /orbit of after is from a file.* about 0\.4 m, .* Add the orbit file of before/,
+  ],
+  [
+    "orbit files for both",
+    { orbit: { kind: "precise", movedM: 7.4 } },
+    { orbit: { kind: "restituted", movedM: 3 } },
+    null,
+  ],
+  [
     "levels",
     { level: 1 },
     { level: 2 },

@@ -8,7 +8,9 @@ import { lcg } from "../testing/support";
 import { sensorLattice } from "./lattice";
 import { joinFrames } from "./joinFrames";
 import { azimuthFactor, vectorsAround } from "./luts";
-import { Orbit, utcSeconds, utcText } from "./orbit";
+import { offPerMetre } from "./offPerMetre";
+import { Orbit, gapsOf, utcSeconds, utcText } from "./orbit";
+import { orbitShiftM } from "./orbitShift";
 import { RangeDoppler, type SensorModel, cellLocator } from "./sensor";
 import { lookGeometry } from "./terrain";
 
@@ -369,4 +371,29 @@ test("sea level above the ellipsoid agrees with the values that the model's make
     expect(Math.abs(egm96(lon, lat) - n)).toBeLessThan(0.35);
   }
   expect(egm96(-21, -43.6)).toBeCloseTo(egm96(339, -43.6), 9);
+});
+
+describe("orbit files", () => {
+  test("steps beyond one and a half times the usual one are gaps", () => {
+    const times = [0, 10, 20, 30, 60, 70, 80, 94, 104, 200];
+    expect(gapsOf(times.map((t) => ({ t })))).toEqual([
+      [30, 60],
+      [104, 200],
+    ]);
+    expect(gapsOf([])).toEqual([]);
+  });
+  test("an orbit that runs some metres aside and later moves places by that", () => {
+    const sensor = model();
+    expect(orbitShiftM(sensor, sensor.orbit)).toBeLessThan(0.01);
+    // Four milliseconds late along its own track: two and two thirds lines of 1.5 ms and 10 m.
+    const late = vectorsOf(truth, MIDDLE - 0.004, -80, 80, 10);
+    expect(orbitShiftM(sensor, late)).toBeCloseTo((0.004 / 0.0015) * 10, 1);
+  });
+  test("a metre of height puts a place off by the cotangent of the incidence", () => {
+    const grid = northUp(utm(27, true), 480_000, 5_200_000, 20, 20, 2000, 2000);
+    const look = 39;
+    const wide = offPerMetre(model(), grid)!;
+    // The middle of the frame lies within a degree of the place that the orbit was made for.
+    expect(Math.abs(wide - 1 / Math.tan((look * Math.PI) / 180))).toBeLessThan(0.08);
+  });
 });

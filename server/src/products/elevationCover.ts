@@ -2,6 +2,7 @@ import { LRUCache } from "lru-cache";
 import { type Grid, levelCount, levelGrid } from "@hindglance/core/grid/grid";
 import { realCells } from "@hindglance/core/raster/block";
 import { type KnownGround, coverOf, shownBy } from "@hindglance/core/terrain/cover";
+import { datumDoubt } from "@hindglance/core/terrain/datum";
 import type { Client } from "../db/pool";
 import { lending } from "../db/pool";
 import { StoredSources } from "../eval/sources";
@@ -11,14 +12,15 @@ import type { ReadyScene } from "./families";
 const MOST_ACROSS = 512;
 
 /** Which cells of elevations have heights, and what they cover: images never change. */
-const grounds = new LRUCache<string, KnownGround>({ max: 30 });
+const grounds = new LRUCache<string, KnownGround & { heights: Float32Array }>({ max: 30 });
+const doubts = new LRUCache<string, { said: string | null }>({ max: 100 });
 const covers = new LRUCache<string, { share: number | null }>({ max: 500 });
 
 /** Where an elevation has heights, on an overview of it. */
 async function groundOf(
   client: Client,
   { imageId, info }: Pick<ReadyScene, "imageId" | "info">,
-): Promise<KnownGround> {
+): Promise<KnownGround & { heights: Float32Array }> {
   const found = grounds.get(imageId);
   if (found) {
     return found;
@@ -31,8 +33,9 @@ async function groundOf(
   const grid = levelGrid(info.grid, level);
   const whole = { col: 0, row: 0, width: grid.width, height: grid.height };
   const { bands } = await new StoredSources(lending(client), 0).read(imageId, level, whole);
-  const known = Uint8Array.from(realCells(bands[0]!), (metres) => (metres === metres ? 1 : 0));
-  const ground = { grid, known };
+  const heights = realCells(bands[0]!);
+  const known = Uint8Array.from(heights, (metres) => (metres === metres ? 1 : 0));
+  const ground = { grid, known, heights };
   grounds.set(imageId, ground);
   return ground;
 }
@@ -57,4 +60,21 @@ export async function elevationCover(
   const share = coverOf(grid, await groundOf(client, elevation), shown);
   covers.set(key, { share });
   return share;
+}
+
+/** Why the heights of an elevation may be counted from something else than is said; null: nothing. */
+export async function elevationDoubt(
+  client: Client,
+  elevation: Pick<ReadyScene, "imageId" | "info">,
+): Promise<string | null> {
+  const vertical = elevation.info.bands[0]?.vertical ?? null;
+  const key = `${elevation.imageId} ${vertical}`;
+  const found = doubts.get(key);
+  if (found) {
+    return found.said;
+  }
+  const { heights, grid } = await groundOf(client, elevation);
+  const said = datumDoubt(heights, grid, vertical);
+  doubts.set(key, { said });
+  return said;
 }

@@ -12,6 +12,8 @@ export interface Elevation {
    * where it is not known.
    */
   cover?: number | null;
+  /** Why its heights may be counted from something else than is said. */
+  datumDoubt?: string | null;
 }
 
 /** Under this share what is missing is told. */

@@ -61,6 +61,7 @@ function warningsOf(scene: RadarScene, grid: Grid, outside: Outside): string[] {
   const isUnknown = (elevation.info.bands[0]?.vertical ?? null) === null;
   return [
     ...(missing ? [missing] : []),
+    ...(elevation.datumDoubt ? [elevation.datumDoubt] : []),
     ...(isUnknown
       ? [
           "It is not known what the heights of the elevation are counted from; they are taken as above the ellipsoid. If they are above sea level, places lie off by up to 100 m. Say which in Scenes.",

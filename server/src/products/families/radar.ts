@@ -5,7 +5,7 @@ import { floodChain } from "@hindglance/core/chain/radarChain";
 import type { Chain } from "@hindglance/core/chain/family";
 import type { RadarChain } from "@hindglance/core/chain/radar/steps";
 import type { Client } from "../../db/pool";
-import { elevationCover } from "../elevationCover";
+import { elevationCover, elevationDoubt } from "../elevationCover";
 import { type StoredOrbit, orbitVectors } from "../../db/products";
 import { type ChainInputs, type FamilyHouse, NOWHERE, type ReadyScene, areaPoints } from "./house";
 
@@ -67,7 +67,8 @@ async function elevationOf(
     return null;
   }
   const cover = grid ? await elevationCover(client, scene, picked, grid) : null;
-  return { imageId: picked.imageId, info: picked.info, cover };
+  const datumDoubt = await elevationDoubt(client, picked);
+  return { imageId: picked.imageId, info: picked.info, cover, datumDoubt };
 }
 
 /** Radar products, from their digital numbers to power on the study grid. */
