@@ -12,6 +12,7 @@ import { calibrate } from "@hindglance/core/radar/calibrate";
 import { lee } from "@hindglance/core/radar/lee";
 import { refinedLee } from "@hindglance/core/radar/refinedLee";
 
+import { SMALL_CHANGES_HALO, smallChanges } from "@hindglance/core/radar/smallChanges";
 import { median } from "@hindglance/core/radar/speckle";
 import { correctTerrain } from "@hindglance/core/radar/terrain";
 import { halveMean } from "@hindglance/core/raster/pyramid";
@@ -109,6 +110,28 @@ export const ROWS: Row[] = [
       const a = power(TILE + 2, 1);
       const out = new Float32Array(TILE * TILE);
       return tiled(() => median(a, TILE, TILE, 3, out));
+    },
+  },
+  {
+    name: "median 7x7",
+    cells: CELLS,
+    target: 6,
+    setUp: () => {
+      const a = power(TILE + 6, 1);
+      const out = new Float32Array(TILE * TILE);
+      return tiled(() => median(a, TILE, TILE, 7, out));
+    },
+  },
+  {
+    name: "small changes, two polarisations",
+    cells: CELLS,
+    target: null,
+    setUp: () => {
+      const side = TILE + 2 * SMALL_CHANGES_HALO;
+      const dates = [1, 2, 3, 4].map((seed) => power(side, seed));
+      const out = new Float32Array(TILE * TILE);
+      const ask = { perCell: 1e-5, looks: 4 };
+      return tiled(() => smallChanges(dates.slice(0, 2), dates.slice(2), TILE, TILE, ask, out));
     },
   },
   {
