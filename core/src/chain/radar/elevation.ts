@@ -58,7 +58,7 @@ export const beyondElevation: Field = {
   at: "outside",
   label: "Beyond the elevation",
   options: [
-    { value: "seaLevel", name: "Sea level", hint: "By the geoid EGM96" },
+    { value: "seaLevel", name: "Sea", hint: "Sea level by the geoid EGM96" },
     { value: "ellipsoid", name: "Ellipsoid", hint: "Height 0 above the ellipsoid" },
     { value: "nodata", name: "Nodata", hint: "What has no elevation is left out" },
   ],

@@ -7,7 +7,7 @@ import type { Step, StepContext } from "../../graph/step";
 import { floats, requireRole } from "../../graph/steps/common";
 import { geometryOf, heightsOf } from "../../graph/steps/sensor";
 import { isSensorFrame } from "../../grid/frames";
-import { type Window, grow, levelGrid, toCell } from "../../grid/grid";
+import { type Window, grow, levelCount, levelGrid, toCell } from "../../grid/grid";
 import { areaRatio } from "../../radar/flatten";
 import { lookGeometry } from "../../radar/terrain";
 import { type Outside, heightsWith, rangeWith } from "../../terrain/outside";
@@ -76,30 +76,19 @@ const flattenStep: Step<{ outside: Outside }> = {
   },
 };
 
-/** Level of the elevation whose cells are not much finer than the image's. */
+/** Level of the elevation, of those that it has, whose cells are not much finer than the image's. */
 function groundLevel(ctx: StepContext<unknown>): number {
   const sensorModel = ctx.base[0]!.sensor!;
   const transform = ctx.output.grid.transform;
-  const grid = ctx.base[1]!.grid;
-  const cell = largestCellM(grid);
+  const { grid } = ctx.base[1]!;
+  const cellM = Math.min(
+    sensorModel.sampleSpacingM * transform[1],
+    sensorModel.lineSpacingM * transform[5],
+  );
   // An overview is a preview: there it may be a little coarser than the image.
   const near = ctx.level > 0 ? Math.round : Math.floor;
-  return Math.max(
-    0,
-    Math.min(
-      8,
-      near(
-        Math.log2(
-          Math.min(
-            sensorModel.sampleSpacingM * transform[1],
-            sensorModel.lineSpacingM * transform[5],
-          ) /
-            cell +
-            1e-9,
-        ),
-      ),
-    ),
-  );
+  const wanted = near(Math.log2(cellM / largestCellM(grid) + 1e-9));
+  return Math.max(0, Math.min(levelCount(grid.width, grid.height) - 1, wanted));
 }
 
 /** Elevation window under an image window, with what layover can bring in from beside. */

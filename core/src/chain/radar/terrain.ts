@@ -46,16 +46,16 @@ function offBy({ info }: RadarScene, grid: Grid, outside: Outside): string {
   const from = outside === "seaLevel" ? "the sea" : "the ellipsoid";
   return perMetre === null
     ? `places on hills lie off by about their height above ${from}, towards the sensor`
-    : `places lie off towards the sensor by ${perMetre.toFixed(1)} m for each metre above ${from}: by ${Math.round(100 * perMetre)} m on a hill of 100 m`;
+    : `places lie off towards the sensor by ${perMetre.toFixed(1)} m for each metre above ${from}: by ${Math.round(10 * perMetre) * 10} m on a hill of 100 m`;
 }
 
 function warningsOf(scene: RadarScene, grid: Grid, outside: Outside): string[] {
   const { elevation, unusedElevation } = scene;
   if (!elevation) {
-    const remedy = unusedElevation
-      ? `Pick ${unusedElevation} in Terrain.`
-      : "Add a scene of elevation.";
-    return [`There is no elevation: ${offBy(scene, grid, outside)}. ${remedy}`];
+    const [lacking, remedy] = unusedElevation
+      ? ["No elevation is picked", `Pick ${unusedElevation} in Terrain.`]
+      : ["There is no elevation", "Add a scene of elevation."];
+    return [`${lacking}: ${offBy(scene, grid, outside)}. ${remedy}`];
   }
   const missing = coverWarning(elevation, outside);
   const isUnknown = (elevation.info.bands[0]?.vertical ?? null) === null;
