@@ -281,6 +281,26 @@ describe("pairs and kinds", () => {
     expect(onScreen().comparison).toEqual({ beforeId: idOf(2), afterId: idOf(1), setup });
   });
 
+  test("a measure that is still being counted for the old pair does not come to the new one", async () => {
+    const { result } = await compared(radar());
+    const { setup } = onScreen().comparison!;
+    perform(() => {
+      result.current.actions.pickMeasure("changeVector");
+      result.current.actions.setPair(idOf(2), idOf(1));
+    });
+    await new Promise((settled) => setTimeout(settled, 300));
+    expect(onScreen().comparison).toEqual({ beforeId: idOf(2), afterId: idOf(1), setup });
+    expect(result.current.actions.counting).toBeNull();
+  });
+
+  test("small changes look for what is smaller than the smallest patch, at a rate of their own", async () => {
+    const { result } = await compared(radar());
+    perform(() => result.current.actions.pickMeasure("smallChanges"));
+    expect(setupNow()).toMatchObject({ measure: "smallChanges", falseAlarmKm2: 10 });
+    expect(setupNow().limits.minPatchCells).toBeNull();
+    expect(thresholds()).toEqual([1, -1]);
+  });
+
   test("the other kind begins afresh, and the first is found again as it was left", async () => {
     const { result } = await compared(radar({ measure: "logRatio" }));
     const { setup } = onScreen().comparison!;

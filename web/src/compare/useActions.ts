@@ -109,13 +109,17 @@ function useCountedStep(studyId: string, { ground, sideOf }: ComparisonOnScreen)
       }
     }
   };
-  /** A step that needs no count: it takes the place of one that is still being counted. */
-  const stepNow = (apply: (setup: ChangeSetup) => ChangeSetup): void => {
+  /** What is still being counted comes too late for what is on screen now. */
+  const drop = (): void => {
     latest.current++;
     setCounting(null);
+  };
+  /** A step that needs no count: it takes the place of one that is still being counted. */
+  const stepNow = (apply: (setup: ChangeSetup) => ChangeSetup): void => {
+    drop();
     useCompare.getState().change(apply);
   };
-  return { counting: name, step, stepNow };
+  return { counting: name, step, stepNow, drop };
 }
 
 const withSetup =
@@ -277,7 +281,7 @@ const withSaved =
 /** What can be done with a comparison. Each is one step to undo. */
 export function useActions(study: Study, scenes: Scene[], shown: ComparisonOnScreen) {
   const { setup, bands, elevation, kind } = shown;
-  const { counting, step, stepNow } = useCountedStep(study.id, shown);
+  const { counting, step, stepNow, drop } = useCountedStep(study.id, shown);
   useBeginning(study, scenes, shown, step);
   const { changeAll } = useCompare.getState();
   const found = setup && { study, shown, setup, step, stepNow };
@@ -312,8 +316,13 @@ export function useActions(study: Study, scenes: Scene[], shown: ComparisonOnScr
     },
     takeFirstMap,
     takeSaved: (preset: SavedPreset) => stepNow(withSaved(preset, study, !!elevation)),
-    setPair: (beforeId: string, afterId: string) =>
-      changeAll((comparison) => ({ ...comparison, beforeId, afterId })),
+    setPair: (beforeId: string, afterId: string) => {
+      // Thresholds that are still being counted are those of the other pair.
+      if (useCompare.getState().comparison?.setup) {
+        drop();
+      }
+      changeAll((comparison) => ({ ...comparison, beforeId, afterId }));
+    },
     /** Goes over to the other kind of scene, with the settings that it was left with. */
     setKind: (to: SceneKind) => kindStep(study, scenes, shown, kind, to, step),
   };
