@@ -208,8 +208,11 @@ describe("raw products through the chain", () => {
         .join("\n"),
     );
     expect(fraction.scores["flattened, all limits"]!.iou).toBeGreaterThan(0.85);
-    expect(fraction.scores["flattened, no slope limit"]!.standingUsers).toBeGreaterThan(
-      fraction.scores["not flattened, no slope limit"]!.standingUsers,
-    );
+    // Shaded slopes stay out of standing water without the limit too, flattened or not: the first map
+    // tells them by itself.
+    for (const { iou, standingUsers } of Object.values(fraction.scores)) {
+      expect(iou).toBeGreaterThan(0.94);
+      expect(standingUsers).toBeGreaterThan(0.7);
+    }
   });
 });
