@@ -2,6 +2,7 @@ import { type Measure, MEASURES } from "@hindglance/core/change/measures/all";
 import type { Comparing } from "@hindglance/core/change/comparing";
 import { type Limits, limitsSchema } from "@hindglance/core/change/limits/all";
 import { type ClassRule, rulesSchema } from "@hindglance/core/change/rules";
+import { type MeasureSettings, measureSettingsSchema } from "@hindglance/core/change/setup";
 import * as yup from "yup";
 import { route } from "./route";
 import { type Of, list, ofCore, shape, text, textOrNull, uuid } from "./shapes";
@@ -20,6 +21,7 @@ const savedPreset = shape({
   unit: text,
   measure,
   formula: textOrNull,
+  own: ofCore<MeasureSettings>(),
   rules: ofCore<ClassRule[]>(),
   limits: ofCore<Limits>(),
 });
@@ -38,6 +40,7 @@ export const presetRoutes = {
       unit: yup.string().max(20).defined(),
       measure,
       formula: yup.string().max(2000).nullable().defined(),
+      own: measureSettingsSchema,
       rules: rulesSchema,
       limits: limitsSchema,
     }),

@@ -432,6 +432,7 @@ test("presets are kept for all studies, without dates of the study that they com
     unit: "dB",
     measure: "logRatio",
     formula: null,
+    own: {},
     rules: SETUP.rules,
     limits: {
       ...SETUP.limits,

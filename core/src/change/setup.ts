@@ -56,6 +56,14 @@ export interface ChangeSetup {
   limits: Limits;
 }
 
+const measureShape = {
+  reweighted: yup.boolean().nullable(),
+  falseAlarmKm2: yup.number().min(0.1).max(10_000).nullable(),
+};
+/** Settings of single measures, besides a formula. */
+export const measureSettingsSchema = yup.object(measureShape).noUnknown();
+export type MeasureSettings = Pick<ChangeSetup, "reweighted" | "falseAlarmKm2">;
+
 export const changeSetupSchema = yup
   .object({
     band: yup.number().integer().min(0).required(),
@@ -64,8 +72,7 @@ export const changeSetupSchema = yup
     bands: yup.array(yup.number().integer().min(0).max(255).required()).min(1).max(16).nullable(),
     coverId: yup.string().uuid().nullable(),
     formula: yup.string().max(2000).nullable(),
-    reweighted: yup.boolean().nullable(),
-    falseAlarmKm2: yup.number().min(0.1).max(10_000).nullable(),
+    ...measureShape,
     rules: rulesSchema,
     groups: yup
       .object({

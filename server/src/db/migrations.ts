@@ -544,6 +544,14 @@ ALTER TABLE blob
 ADD COLUMN within text;
 `,
   },
+  {
+    id: 16,
+    name: "presets keep the settings of their measure",
+    sql: `
+ALTER TABLE preset
+ADD COLUMN own jsonb NOT NULL DEFAULT '{}';
+`,
+  },
 ];
 
 /**

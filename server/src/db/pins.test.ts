@@ -71,6 +71,7 @@ describe("presets", () => {
           unit: "dB",
           measure: "logRatio",
           formula: null,
+          own: {},
           rules,
           limits,
         }),

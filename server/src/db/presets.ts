@@ -3,7 +3,7 @@ import type { Client } from "./pool";
 
 export type { SavedPreset } from "@hindglance/contract/presets";
 
-const COLUMNS = "id, name, comparing, unit, measure, formula, rules, limits";
+const COLUMNS = "id, name, comparing, unit, measure, formula, own, rules, limits";
 
 /** All presets, by name. */
 export const listPresets = async (client: Client): Promise<SavedPreset[]> =>
@@ -21,8 +21,8 @@ export const createPreset = async (
   (
     await client.query<SavedPreset>(
       `
-        INSERT INTO preset (name, comparing, unit, measure, formula, rules, limits)
-        VALUES ($1, $2, $3, $4, $5, $6, $7)
+        INSERT INTO preset (name, comparing, unit, measure, formula, own, rules, limits)
+        VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
         RETURNING ${COLUMNS}
       `,
       [
@@ -31,6 +31,7 @@ export const createPreset = async (
         entry.unit,
         entry.measure,
         entry.formula,
+        entry.own,
         JSON.stringify(entry.rules),
         entry.limits,
       ],

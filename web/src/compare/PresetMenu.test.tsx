@@ -15,6 +15,7 @@ const saved = (name: string, more: Partial<SavedPreset> = {}): SavedPreset => ({
   unit: "dB",
   measure: "logRatio",
   formula: null,
+  own: {},
   rules: setup.rules,
   limits: setup.limits,
   ...more,
@@ -97,6 +98,7 @@ test("rules and limits are saved under a name, and stand in the menu then", asyn
     unit: "dB",
     measure: "logRatio",
     formula: null,
+    own: {},
     rules: setup.rules,
     limits: setup.limits,
   });

@@ -24,13 +24,14 @@ function usePresets({ setup, comparing, unit }: Compared, onSaved: () => void) {
   const all = useQuery({ queryKey: KEY, queryFn: () => call(presetRoutes.list, {}) }).data ?? [];
   const done = () => void queryClient.invalidateQueries({ queryKey: KEY });
   const wrong = (error: unknown) => useUi.getState().say(sayError(error), "wrong");
-  const { measure, formula = null, rules, limits } = setup;
+  const { measure, formula = null, rules, limits, reweighted, falseAlarmKm2 } = setup;
+  const own = { reweighted, falseAlarmKm2 };
   return {
     saved: all.filter((preset) => preset.comparing === comparing && preset.unit === unit),
     save: useMutation({
       mutationFn: (name: string) =>
         call(presetRoutes.create, {
-          body: { name, comparing, unit, measure, formula, rules, limits },
+          body: { name, comparing, unit, measure, formula, own, rules, limits },
         }),
       onSuccess: () => {
         onSaved();

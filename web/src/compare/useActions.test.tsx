@@ -251,12 +251,14 @@ describe("presets and going back", () => {
     const { result } = await compared(radar());
     const saved: SavedPreset = {
       ...{ id: idOf(8), name: "Mine", comparing: "power" as const, unit: "dB", formula: null },
-      measure: "logRatio",
+      measure: "smallChanges",
+      own: { falseAlarmKm2: 2 },
       rules: setupNow().rules.slice(0, 1),
       limits: { ...setupNow().limits, studyArea: true, maxSlopeDeg: 8, minPatchCells: 12 },
     };
     perform(() => result.current.actions.takeSaved(saved));
     expect(setupNow().rules).toHaveLength(1);
+    expect(setupNow().falseAlarmKm2).toBe(2);
     expect(setupNow().limits).toMatchObject({
       studyArea: false,
       maxSlopeDeg: null,

@@ -266,10 +266,10 @@ function kindOfPreset(side: Side | null, setup: ChangeSetup): Preset["id"] | nul
 
 /** Settings with those of a saved preset, as far as the study can have them. */
 const withSaved =
-  ({ measure, formula, rules, limits }: SavedPreset, study: Study, hasElevation: boolean) =>
+  ({ measure, formula, own, rules, limits }: SavedPreset, study: Study, hasElevation: boolean) =>
   (setup: ChangeSetup): ChangeSetup => ({
     ...setup,
-    ...{ measure, formula, rules },
+    ...{ measure, formula, ...own, rules },
     groups: null,
     limits: {
       ...limits,
