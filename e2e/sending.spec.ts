@@ -114,7 +114,9 @@ test("four files of which the tab was closed: another page goes on with the same
 
   // What is there already is said before it is sent.
   await drop(other, PRODUCT);
-  await expect(other.getByText(/is in this study already, as "LN1 IW, 2025-05-02 18:41"/)).toBeVisible();
+  await expect(
+    other.getByText(/is in this study already, as "LN1 IW, 2025-05-02 18:41"/),
+  ).toBeVisible();
   await expect(async () => {
     expect(await arriving(other)).toEqual([]);
   }).toPass();
