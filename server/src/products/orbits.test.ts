@@ -1,15 +1,29 @@
 import type { StoredOrbit } from "../db/products";
-import type { Scene } from "../db/scenes";
-import { brokenOrbits, orbitFor, orbitServes } from "./orbits";
+import { type SeenFrom, brokenOrbits, orbitFor, orbitServes } from "./orbits";
 
 const FIRST = 1000;
 /** A scene of three seconds of LANTERN-1. */
-const scene = {
+const scene: SeenFrom = {
   info: null,
   detail: {
-    sensor: { mission: "LN1", firstLineT: FIRST, lines: 2000, lineIntervalS: 0.0015 },
+    sensor: {
+      mission: "LN1",
+      mode: "IW",
+      pass: "descending",
+      look: "right",
+      wavelengthM: 0.055,
+      orbit: [],
+      orbitSource: "annotation",
+      firstLineT: FIRST,
+      lineIntervalS: 0.0015,
+      sampleSpacingM: 10,
+      lineSpacingM: 10,
+      groundRange: [],
+      lines: 2000,
+      samples: 3000,
+    },
   },
-} as unknown as Scene;
+};
 
 const orbit = (more: Partial<StoredOrbit> = {}): StoredOrbit => ({
   id: "a",

@@ -26,8 +26,11 @@ export function sameMission(file: string, product: string): boolean {
   return short(a, b) || short(b, a);
 }
 
+/** What tells where a scene was taken from. */
+export type SeenFrom = Pick<Scene, "info" | "detail">;
+
 /** Geometry of a radar product that became a scene, or null. */
-export const sensorOfScene = ({ info, detail }: Scene): SensorModel | null =>
+export const sensorOfScene = ({ info, detail }: SeenFrom): SensorModel | null =>
   info?.sensor ?? (typeof detail.sensor === "object" ? detail.sensor : null);
 
 /** Seconds of vectors that a scene needs on either side: the way between them is a curve through eight. */
@@ -39,7 +42,7 @@ const WITHOUT_GAP_S = 10;
 type Serving = "serves" | "gap" | "no";
 
 /** Whether an orbit file surrounds a scene of its mission without a gap. */
-function serving(orbit: StoredOrbit, scene: Scene): Serving {
+function serving(orbit: StoredOrbit, scene: SeenFrom): Serving {
   const sensorModel = sensorOfScene(scene);
   if (!sensorModel || !sameMission(orbit.mission, sensorModel.mission)) {
     return "no";
@@ -56,7 +59,7 @@ function serving(orbit: StoredOrbit, scene: Scene): Serving {
 }
 
 /** Whether an orbit file surrounds a scene of its mission, with half a minute on both sides and no gap. */
-export const orbitServes = (orbit: StoredOrbit, scene: Scene): boolean =>
+export const orbitServes = (orbit: StoredOrbit, scene: SeenFrom): boolean =>
   serving(orbit, scene) === "serves";
 
 /** The precise one before the restituted one, then the newest. */
@@ -68,9 +71,9 @@ function byWorth(first: StoredOrbit, second: StoredOrbit): number {
 }
 
 /** The best file for a scene: precise before restituted, then the newest; null where none serves. */
-export const orbitFor = (all: readonly StoredOrbit[], scene: Scene): StoredOrbit | null =>
+export const orbitFor = (all: readonly StoredOrbit[], scene: SeenFrom): StoredOrbit | null =>
   all.filter((orbit) => orbitServes(orbit, scene)).sort(byWorth)[0] ?? null;
 
 /** Files that would serve a scene but for a gap in their vectors, by name. */
-export const brokenOrbits = (all: readonly StoredOrbit[], scene: Scene): string[] =>
+export const brokenOrbits = (all: readonly StoredOrbit[], scene: SeenFrom): string[] =>
   all.filter((orbit) => serving(orbit, scene) === "gap").map(({ fileName }) => fileName);
