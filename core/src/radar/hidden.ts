@@ -1,10 +1,9 @@
-import { fromEcef } from "../geodesy/ecef";
-import { ontoGrid } from "../grid/globe";
-import { type Grid, type Window, toCell } from "../grid/grid";
+import type { Grid, Window } from "../grid/grid";
 import { Workspace } from "../wasm/kernels";
+import { frameLook } from "./frameLook";
 import { lookLattice } from "./lattice";
 import type { RangeDoppler } from "./sensor";
-import { extent, lookGeometry, rowLocator } from "./terrain";
+import { extent, rowLocator } from "./terrain";
 
 /** Bits of the layover/shadow band. */
 export const LAYOVER = 1;
@@ -35,15 +34,8 @@ export function linesAlong(away: readonly [number, number]): RangeLines {
  * Lines of growing range over a grid, by the direction in the middle of the product's frame; null
  * where the sensor does not pass it.
  */
-export function rangeLines(rd: RangeDoppler, grid: Grid): RangeLines | null {
-  const { lines, samples } = rd.model;
-  const point = rd.ground(lines / 2, samples / 2, 0);
-  if (Number.isNaN(point[0])) {
-    return null;
-  }
-  const [lon, lat] = fromEcef(point);
-  const [col, row] = toCell(grid, ...ontoGrid(grid)(lon, lat));
-  const look = lookGeometry(rd, grid, col, row, 0);
+function rangeLines(rd: RangeDoppler, grid: Grid): RangeLines | null {
+  const look = frameLook(rd, grid, 0.5);
   return look && linesAlong(look.away);
 }
 

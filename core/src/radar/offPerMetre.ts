@@ -1,8 +1,6 @@
-import { fromEcef } from "../geodesy/ecef";
-import { ontoGrid } from "../grid/globe";
-import { type Grid, toCell } from "../grid/grid";
+import type { Grid } from "../grid/grid";
+import { frameLook } from "./frameLook";
 import { RangeDoppler, type SensorModel } from "./sensor";
-import { lookGeometry } from "./terrain";
 
 /**
  * Metres on the ground by which a place is put off, towards the sensor, for each metre that it is
@@ -13,12 +11,6 @@ export function offPerMetre(sensor: SensorModel, grid: Grid): number | null {
   if (sensor.orbit.length < 4) {
     return null;
   }
-  const rd = new RangeDoppler(sensor);
-  const point = rd.ground(sensor.lines / 2, sensor.samples / 2, 0);
-  if (Number.isNaN(point[0])) {
-    return null;
-  }
-  const [lon, lat] = fromEcef(point);
-  const look = lookGeometry(rd, grid, ...toCell(grid, ...ontoGrid(grid)(lon, lat)), 0);
+  const look = frameLook(new RangeDoppler(sensor), grid, 0.5);
   return look && 1 / Math.tan(look.incidence);
 }

@@ -9,7 +9,7 @@ import { geometryOf, heightsOf } from "../../graph/steps/sensor";
 import { isSensorFrame } from "../../grid/frames";
 import { type Window, grow, levelCount, levelGrid, toCell } from "../../grid/grid";
 import { areaRatio } from "../../radar/flatten";
-import { lookGeometry } from "../../radar/terrain";
+import { frameLook } from "../../radar/frameLook";
 import { type Outside, heightsWith, rangeWith } from "../../terrain/outside";
 import { outside, stepSettings } from "../settings";
 import { beyondElevation, coverWarning, heightsFor } from "./elevation";
@@ -142,18 +142,11 @@ const MOST_REACH = 256;
 
 /** Cells of the elevation as far as which its whole range of heights throws shadow. */
 function shadowReach(ctx: StepContext<{ outside: Outside }>): number {
-  const rd = geometryOf("Flatten", ctx.base[0]!);
   const info = ctx.base[1]!;
   const [low, high] = rangeWith(ctx.params.outside, heightsOf(info));
-  const { lines, samples } = rd.model;
+  const ground = levelGrid(info.grid, groundLevel(ctx));
   // The flattest beam throws the longest shadows: that of the far edge.
-  const far = rd.ground(lines / 2, samples - 1, 0);
-  if (Number.isNaN(far[0])) {
-    return MOST_REACH;
-  }
-  const zg = levelGrid(info.grid, groundLevel(ctx));
-  const [lon, lat] = fromEcef(far);
-  const look = lookGeometry(rd, zg, ...toCell(zg, ...ontoGrid(zg)(lon, lat)), 0);
+  const look = frameLook(geometryOf("Flatten", ctx.base[0]!), ground, 1);
   return look
     ? Math.min(
         MOST_REACH,
