@@ -130,6 +130,17 @@ export async function lookAtFile(
   });
 }
 
+/** Keeps files that cannot be used, with the reason. @param name of all of them */
+export async function refuse(
+  { db, log }: Looking,
+  name: string,
+  ids: readonly string[],
+  error: unknown,
+): Promise<void> {
+  const { code, message, hint, field } = readable(error, name, log);
+  await db.withClient((client) => refuseBlobs(client, ids, { code, message, hint, field }));
+}
+
 /** What was found in a file, or which products are in it where there are several. */
 async function inspectOrSplit(looking: Looking, blob: Blob): Promise<Inspection | SeveralProducts> {
   try {
@@ -159,7 +170,7 @@ async function lookAtProducts(
   [first, ...others]: readonly string[],
   take: boolean,
 ): Promise<Looked | null> {
-  const { db, log } = looking;
+  const { db } = looking;
   const split = await db.withTransaction(async (client) => {
     if (!(await holdUndecided(client, blob.id))) {
       return null;
@@ -178,10 +189,7 @@ async function lookAtProducts(
     try {
       await lookAtFile(looking, copy, take);
     } catch (error) {
-      const { code, message, hint, field } = readable(error, copy.name, log);
-      await db.withClient((client) =>
-        refuseBlobs(client, [copy.id], { code, message, hint, field }),
-      );
+      await refuse(looking, copy.name, [copy.id], error);
     }
   }
   return lookAtFile(looking, split.own, take);

@@ -1,4 +1,4 @@
-import { listUnsettled, refuseBlobs, takeBackRefusal } from "../db/arriving";
+import { listUnsettled, takeBackRefusal } from "../db/arriving";
 import { type Blob, findBlob, listParts } from "../db/blobs";
 import { concludeStored } from "../db/receiving";
 import { AWAY_MS, isTransient, tried } from "../db/transient";
@@ -10,7 +10,7 @@ import {
   folderOf,
   lookAtFile,
   lookAtFolder,
-  readable,
+  refuse,
 } from "./look";
 
 /** Uploads that somebody looks at are left to him for so long, seconds. */
@@ -113,15 +113,13 @@ export class Settling {
     ids: readonly string[],
     look: () => Promise<Looked | null>,
   ): Promise<Looked | null> {
-    const { db, log } = this.looking;
     try {
       return await look();
     } catch (error) {
       if (isTransient(error)) {
         throw error;
       }
-      const { code, message, hint, field } = readable(error, name, log);
-      await db.withClient((client) => refuseBlobs(client, ids, { code, message, hint, field }));
+      await refuse(this.looking, name, ids, error);
       return null;
     }
   }
