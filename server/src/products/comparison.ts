@@ -1,4 +1,5 @@
 import { type Comparable, comparisonWarnings } from "@hindglance/core/chain/comparable";
+import { isWhole } from "@hindglance/core/chain/radar/elevation";
 import type { RadarScene } from "@hindglance/core/chain/radar/family";
 import { orbitShiftM } from "@hindglance/core/radar/orbitShift";
 import { smoothingWarnings } from "@hindglance/core/chain/smoothing";
@@ -254,15 +255,16 @@ async function coverWarnings(
   db: Database,
   before: Side,
   elevation: Comparison["elevation"],
-  { slope, elevation: heights, before: node }: ChangeNodes,
+  { slope, elevation: heights }: ChangeNodes,
 ): Promise<string[]> {
-  if (!elevation || (!slope && !heights) || node.inputs.length === 0 || before.prepared) {
+  // The chain of a prepared date tells it already.
+  if (!elevation || (!slope && !heights) || before.prepared) {
     return [];
   }
   const share = await db.withClient((client) =>
     elevationCover(client, before, elevation, before.info.grid),
   );
-  return share === null || share >= 0.995
+  return share === null || isWhole(share)
     ? []
     : [
         `${elevation.name} covers ${Math.round(100 * share)} % of the ground that is compared: limits of slope and height drop nothing beyond it.`,

@@ -3,16 +3,20 @@ import { type Grid, levelCount, levelGrid } from "@hindglance/core/grid/grid";
 import { realCells } from "@hindglance/core/raster/block";
 import { type KnownGround, coverOf, shownBy } from "@hindglance/core/terrain/cover";
 import { datumDoubt } from "@hindglance/core/terrain/datum";
-import type { Client } from "../db/pool";
-import { lending } from "../db/pool";
+import { type Client, lending } from "../db/pool";
 import { StoredSources } from "../eval/sources";
 import type { ReadyScene } from "./families";
 
 /** Cells across of the overview that is looked at. */
 const MOST_ACROSS = 512;
 
-/** Which cells of elevations have heights, and what they cover: images never change. */
-const grounds = new LRUCache<string, KnownGround & { heights: Float32Array }>({ max: 30 });
+/** An overview of an elevation: heights in metres, NaN where there is none. */
+interface GroundOverview extends KnownGround {
+  heights: Float32Array;
+}
+
+/** Overviews of elevations, what they cover and what speaks against them: images never change. */
+const grounds = new LRUCache<string, GroundOverview>({ max: 30 });
 const doubts = new LRUCache<string, { said: string | null }>({ max: 100 });
 const covers = new LRUCache<string, { share: number | null }>({ max: 500 });
 
@@ -20,7 +24,7 @@ const covers = new LRUCache<string, { share: number | null }>({ max: 500 });
 async function groundOf(
   client: Client,
   { imageId, info }: Pick<ReadyScene, "imageId" | "info">,
-): Promise<KnownGround & { heights: Float32Array }> {
+): Promise<GroundOverview> {
   const found = grounds.get(imageId);
   if (found) {
     return found;

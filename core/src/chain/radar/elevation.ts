@@ -19,6 +19,10 @@ export interface Elevation {
 /** Under this share what is missing is told. */
 const WHOLE = 0.995;
 
+/** Whether so little is missing of a share that nothing needs to be said; nothing known is whole. */
+export const isWhole = (cover: number | null | undefined): boolean =>
+  cover == null || cover >= WHOLE;
+
 const BEYOND: Record<Outside, string> = {
   seaLevel: "Beyond it the ground is taken to lie at sea level: hills there are off their place",
   ellipsoid:
@@ -28,7 +32,7 @@ const BEYOND: Record<Outside, string> = {
 
 /** What an elevation leaves out of a scene, in words; null where it leaves out nothing. */
 export function coverWarning({ cover }: Elevation, outside: Outside): string | null {
-  if (cover == null || cover >= WHOLE) {
+  if (cover == null || isWhole(cover)) {
     return null;
   }
   const share = cover < 0.005 ? 0 : Math.max(1, Math.round(100 * cover));
