@@ -1,6 +1,6 @@
-import { looksLikeGranule } from "./optical/granule";
+import { isGranuleMetadata } from "./optical/granule";
 import { looksLikeMtl } from "./optical/mtl";
-import { looksLikeSafe } from "./product/safe";
+import { isManifest } from "./product/safe";
 import type { FileSet } from "./zip";
 
 /** The files of a folder of an archive alone. @param folder with a stroke at its end; "": all */
@@ -14,13 +14,8 @@ export const folderIn = (set: FileSet, folder: string): FileSet => ({
 const folderOf = (path: string): string => path.slice(0, path.lastIndexOf("/") + 1);
 
 /** Whether a file makes its folder a product: a manifest, or metadata of an optical scene. */
-const isHead = (path: string, size: number): boolean => {
-  const alone: FileSet = {
-    files: [{ path, size }],
-    stream: () => Promise.reject(new Error("Only names are looked at")),
-  };
-  return looksLikeMtl(path) || looksLikeSafe(alone) || looksLikeGranule(alone);
-};
+const isHead = (path: string): boolean =>
+  isManifest(path) || isGranuleMetadata(path) || looksLikeMtl(path);
 
 /**
  * Folders of an archive that each hold a product, in order: radar products by their manifest, granules
@@ -28,9 +23,7 @@ const isHead = (path: string, size: number): boolean => {
  */
 export function productFolders({ files }: FileSet): string[] {
   const folders = [
-    ...new Set(
-      files.filter(({ path, size }) => isHead(path, size)).map(({ path }) => folderOf(path)),
-    ),
+    ...new Set(files.filter(({ path }) => isHead(path)).map(({ path }) => folderOf(path))),
   ].sort((first, second) => (first < second ? -1 : 1));
   return folders.filter(
     (folder, k) => !folders.slice(0, k).some((outer) => folder.startsWith(outer)),

@@ -65,7 +65,10 @@ export interface Granule {
 
 /** Whether a set of files is an optical granule: it has the metadata of one. */
 export const looksLikeGranule = (set: FileSet): boolean =>
-  set.files.some((file) => ROOT.test(file.path));
+  set.files.some(({ path }) => isGranuleMetadata(path));
+
+/** Whether a file is the metadata of a granule. */
+export const isGranuleMetadata = (path: string): boolean => ROOT.test(path);
 
 const bandId = (s: string): string => {
   const match = /^B?(\d{1,2})(A?)$/i.exec(s.trim());

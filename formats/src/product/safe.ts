@@ -36,7 +36,10 @@ export interface SafeProduct {
 
 /** Whether a set of files looks like a product in the SAFE layout. */
 export const looksLikeSafe = (set: FileSet): boolean =>
-  set.files.some(({ path }) => MANIFEST.test(path));
+  set.files.some(({ path }) => isManifest(path));
+
+/** Whether a file is the manifest of a product. */
+export const isManifest = (path: string): boolean => MANIFEST.test(path);
 
 const AGAIN = "Fetch the product again, whole.";
 
