@@ -9,6 +9,7 @@ import {
   groupClassSchema,
   groupShape,
 } from "../graph/steps/groups";
+import { FALSE_ALARM_KM2 } from "../radar/falseAlarms";
 import { comparingOf } from "./comparing";
 import { type LimitName, type Limits, limitsSchema } from "./limits/all";
 import { MEASURES, type Measure } from "./measures/all";
@@ -58,7 +59,7 @@ export interface ChangeSetup {
 
 const measureShape = {
   reweighted: yup.boolean().nullable(),
-  falseAlarmKm2: yup.number().min(0.1).max(10_000).nullable(),
+  falseAlarmKm2: yup.number().min(FALSE_ALARM_KM2.min).max(FALSE_ALARM_KM2.max).nullable(),
 };
 /** Settings of single measures, besides a formula. */
 export const measureSettingsSchema = yup.object(measureShape).noUnknown();

@@ -1,3 +1,6 @@
+/** Square kilometres of unchanged ground with one false alarm: what can be asked for, and to begin with. */
+export const FALSE_ALARM_KM2 = { min: 0.1, max: 10_000, usual: 10 } as const;
+
 /**
  * Natural logarithm of false alarms a cell on unchanged ground by strength z: each term of 1, z and
  * z² with its share that goes with one over the looks of all polarisations together.

@@ -5,14 +5,15 @@ import { finite, floats, requireRole, withHalo } from "../../graph/steps/common"
 import { changeBand, requirePair } from "../../graph/steps/pair";
 import { cellAreas } from "../../grid/area";
 import type { Grid } from "../../grid/grid";
+import { FALSE_ALARM_KM2 } from "../../radar/falseAlarms";
 import { SMALL_CHANGES_HALO, smallChanges as find } from "../../radar/smallChanges";
 import { realCells } from "../../raster/block";
 import { GAIN_COLOR, LOSS_COLOR } from "../colors";
 import { type MeasurePart, whenMeasure } from "./measure";
 
 const NAME = "Small changes";
-/** Square kilometres with one false alarm, to begin with. */
-const USUAL_KM2 = 10;
+
+const { min: MIN, max: MAX, usual: USUAL } = FALSE_ALARM_KM2;
 
 const areas = new WeakMap<Grid, number>();
 /** Square kilometres of the cell in the middle of a grid. */
@@ -33,7 +34,7 @@ const smallChangesStep: Step<{ looks: number; km2: number }> = {
   help: "Detector of constant false-alarm rate on the log ratio of both dates: a cell against four windows around it.",
   inputs: { min: 2, max: 2 },
   params: yup
-    .object({ looks: finite().min(0.5).max(1000), km2: finite().min(0.1).max(10_000) })
+    .object({ looks: finite().min(0.5).max(1000), km2: finite().min(MIN).max(MAX) })
     .noUnknown(),
   describe(inputs) {
     inputs.forEach((input) =>
@@ -64,7 +65,7 @@ export const smallChanges: MeasurePart<"smallChanges"> = {
   },
   onValues: null,
   said: ({ falseAlarmKm2 }) =>
-    `small changes, one false alarm in ${falseAlarmKm2 ?? USUAL_KM2} km² of unchanged ground`,
+    `small changes, one false alarm in ${falseAlarmKm2 ?? USUAL} km² of unchanged ground`,
   rank: () => 11.5,
   unit: { unit: "", decimals: 2, step: 0.05 },
   several: true,
@@ -73,7 +74,7 @@ export const smallChanges: MeasurePart<"smallChanges"> = {
   graph: [smallChangesStep],
   node({ several }, { speckle, falseAlarmKm2 }) {
     const { raw } = several("measure");
-    const params = { looks: speckle.looks, km2: falseAlarmKm2 ?? USUAL_KM2 };
+    const params = { looks: speckle.looks, km2: falseAlarmKm2 ?? USUAL };
     return node("change.small", params, raw.before, raw.after);
   },
   rules: () => [
@@ -83,7 +84,7 @@ export const smallChanges: MeasurePart<"smallChanges"> = {
   presets: ["water"],
   // What is looked for is smaller than what is usually left out as noise.
   begin: ({ falseAlarmKm2, limits }) => ({
-    falseAlarmKm2: falseAlarmKm2 ?? USUAL_KM2,
+    falseAlarmKm2: falseAlarmKm2 ?? USUAL,
     limits: { ...limits, minPatchCells: null },
   }),
   fields: [
@@ -93,8 +94,8 @@ export const smallChanges: MeasurePart<"smallChanges"> = {
       label: "One false alarm in",
       name: "Square kilometres with one false alarm",
       unit: "km² of unchanged ground",
-      min: 0.1,
-      max: 10_000,
+      min: MIN,
+      max: MAX,
       step: 1,
       decimals: 1,
     },
