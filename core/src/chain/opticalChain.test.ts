@@ -341,7 +341,7 @@ test("haze and borders: block by block like the whole, clear cells untouched, le
   ]) {
     const whole = (await evaluator.read(n, 0, all2)).bands;
     const part = (await new Evaluator({ sources }).read(n, 0, w)).bands;
-    // Running means begin elsewhere in another window: the last bits differ.
+    // To the bit by core/src/optical/blockwise.test.ts; here what the chain puts together.
     part.forEach((b, k) =>
       b.forEach((value, j) => {
         const x = whole[k]![(w.row + Math.floor(j / w.width)) * width + w.col + (j % w.width)]!;

@@ -25,7 +25,7 @@ const between = (first: LookGeometry, second: LookGeometry, share: number): Look
 type FourLooks = readonly [LookGeometry, LookGeometry, LookGeometry, LookGeometry];
 
 /**
- * Look geometry over a grid, known on nodes that are anchored to the grid's corner, so that a place
+ * Look geometry of ground on the ellipsoid over a grid, known on nodes that are anchored to the grid's corner, so that a place
  * has the same look in whatever window it is asked for. Null where the sensor does not pass.
  */
 export class LookNodes {
@@ -34,12 +34,11 @@ export class LookNodes {
   private last: { i: number; j: number; four: FourLooks | null } | null = null;
   private readonly found = new Map<string, LookGeometry | null>();
 
-  /** @param imageCells see `latticeCells` @param height metres of the ground that is looked at */
+  /** @param imageCells see `latticeCells` */
   constructor(
     private readonly rd: RangeDoppler,
     private readonly grid: Grid,
     imageCells = 1,
-    private readonly height = 0,
   ) {
     this.step = latticeCells(grid, imageCells);
   }
@@ -48,8 +47,8 @@ export class LookNodes {
     const key = `${i} ${j}`;
     let look = this.found.get(key);
     if (look === undefined) {
-      const { rd, grid, step, height } = this;
-      look = lookGeometry(rd, grid, i * step, j * step, height);
+      const { rd, grid, step } = this;
+      look = lookGeometry(rd, grid, i * step, j * step, 0);
       this.found.set(key, look);
     }
     return look;

@@ -229,8 +229,8 @@ function isPeak(strength: Float64Array, width: number, i: number): boolean {
  * held against four windows of 15 x 15 cells around it, the nearest cells of which are five away (the
  * guard): a brighter one against the highest of their means and of no change at all, a darker one
  * against the lowest, so that neither the edge of a large change counts nor what stayed as it was in
- * the midst of one; the median of their spreads is the unit. Of a thing
- * that is found the cells count that reach two thirds of its strongest one.
+ * the midst of one; the median of their spreads is the unit. Of a thing that is found the cells count
+ * that reach two thirds of its strongest one.
  *
  * Source: greatest-of windows, Hansen & Sawyers 1980; their use on log ratios is our own.
  *

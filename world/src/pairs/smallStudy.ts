@@ -1,4 +1,4 @@
-import { USUAL_GROUND, type MadePair } from "./catalogue";
+import type { MadePair } from "./catalogue";
 import { CELLS_WIDE, GROUND_SIDE } from "./landscape";
 import { type SmallThing, isStrong, smallThingsOn } from "./smallThings";
 import { PairStudy } from "./study";
@@ -61,7 +61,6 @@ export async function smallScore(
   const { seed } = pair;
   const study = await PairStudy.of({
     ...pair,
-    ground: { ...USUAL_GROUND, ...pair.ground },
     before: { ...pair.before, things: { seed, date: "before" } },
     after: { ...pair.after, things: { seed, date: "after" } },
   });
