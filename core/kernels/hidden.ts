@@ -6,7 +6,7 @@
  * columns, else the rows; `forward`: range grows with the index along them; drift: cells across for
  * each cell along. firstAlong, firstAcross: the window's first cell in the grid, so that a line
  * passes the same places in every window. reach: steps along a line within which ground hides
- * other ground. scratch: 24 bytes for each cell along.
+ * other ground. scratch: 25 bytes for each cell along.
  */
 export function hiddenLines(
   slant: usize,
@@ -32,9 +32,11 @@ export function hiddenLines(
     to = firstAcross + across - <i32>Math.floor(min(start, end)) + 2;
   const slants = scratch,
     looks = scratch + ((<usize>along) << 3),
-    // Places of the highest looks and of the farthest or nearest slants within reach.
-    first = scratch + ((<usize>along) << 4),
-    second = first + ((<usize>along) << 2);
+    // Queues of places within reach: of the highest looks, of the farthest slants.
+    highest = scratch + ((<usize>along) << 4),
+    farthest = highest + ((<usize>along) << 2),
+    // Bits of each place of a line.
+    found = farthest + ((<usize>along) << 2);
   for (let line = from; line <= to; line++) {
     let any = false;
     for (let k = 0; k < along; k++) {
@@ -50,64 +52,55 @@ export function hiddenLines(
       if (s == s) any = true;
     }
     if (!any) continue;
-    let head1 = 0,
-      tail1 = 0,
-      head2 = 0,
-      tail2 = 0;
+    memory.fill(found, 0, along);
+    let lookHead = 0,
+      lookTail = 0,
+      slantHead = 0,
+      slantTail = 0;
     for (let k = 0; k < along; k++) {
       const o = (<usize>k) << 3,
         s = load<f64>(slants + o),
         l = load<f64>(looks + o);
       if (s != s) continue;
-      while (head1 < tail1 && placeAt(first, head1) < k - reach) head1++;
-      while (head2 < tail2 && placeAt(second, head2) < k - reach) head2++;
+      while (lookHead < lookTail && placeAt(highest, lookHead) < k - reach) lookHead++;
+      while (slantHead < slantTail && placeAt(farthest, slantHead) < k - reach) slantHead++;
       let bits = 0;
-      if (head1 < tail1 && l < valueAt(looks, placeAt(first, head1)) - 1e-3) bits |= 2;
-      if (head2 < tail2 && s < valueAt(slants, placeAt(second, head2)) - 1e-3) bits |= 1;
-      if (bits)
-        mark(
-          slant,
-          out,
-          forward ? k : along - 1 - k,
-          line,
-          drift,
-          firstAlong,
-          firstAcross,
-          across,
-          da,
-          db,
-          bits,
-        );
-      while (head1 < tail1 && valueAt(looks, placeAt(first, tail1 - 1)) <= l) tail1--;
-      store<i32>(first + ((<usize>tail1) << 2), k);
-      tail1++;
-      while (head2 < tail2 && valueAt(slants, placeAt(second, tail2 - 1)) <= s) tail2--;
-      store<i32>(second + ((<usize>tail2) << 2), k);
-      tail2++;
+      if (lookHead < lookTail && l < valueAt(looks, placeAt(highest, lookHead)) - 1e-3) bits |= 2;
+      if (slantHead < slantTail && s < valueAt(slants, placeAt(farthest, slantHead)) - 1e-3)
+        bits |= 1;
+      store<u8>(found + <usize>k, <u8>bits);
+      while (lookHead < lookTail && valueAt(looks, placeAt(highest, lookTail - 1)) <= l) lookTail--;
+      store<i32>(highest + ((<usize>lookTail) << 2), k);
+      lookTail++;
+      while (slantHead < slantTail && valueAt(slants, placeAt(farthest, slantTail - 1)) <= s)
+        slantTail--;
+      store<i32>(farthest + ((<usize>slantTail) << 2), k);
+      slantTail++;
     }
+    // The way back keeps the nearest slants, in the room of the looks that are done with.
+    const nearest = highest;
     let head = 0,
       tail = 0;
     for (let k = along - 1; k >= 0; k--) {
       const s = load<f64>(slants + ((<usize>k) << 3));
       if (s != s) continue;
-      while (head < tail && placeAt(first, head) > k + reach) head++;
-      if (head < tail && s > valueAt(slants, placeAt(first, head)) + 1e-3)
-        mark(
-          slant,
-          out,
-          forward ? k : along - 1 - k,
-          line,
-          drift,
-          firstAlong,
-          firstAcross,
-          across,
-          da,
-          db,
-          1,
-        );
-      while (head < tail && valueAt(slants, placeAt(first, tail - 1)) >= s) tail--;
-      store<i32>(first + ((<usize>tail) << 2), k);
+      while (head < tail && placeAt(nearest, head) > k + reach) head++;
+      if (head < tail && s > valueAt(slants, placeAt(nearest, head)) + 1e-3)
+        store<u8>(found + <usize>k, load<u8>(found + <usize>k) | 1);
+      while (head < tail && valueAt(slants, placeAt(nearest, tail - 1)) >= s) tail--;
+      store<i32>(nearest + ((<usize>tail) << 2), k);
       tail++;
+    }
+    for (let k = 0; k < along; k++) {
+      const bits = load<u8>(found + <usize>k);
+      if (bits == 0) continue;
+      // Marks lie on the cell nearest to the line.
+      const a = forward ? k : along - 1 - k,
+        b = <i32>Math.floor(<f64>line + drift * <f64>(firstAlong + a) + 0.5) - firstAcross;
+      if (b < 0 || b >= across) continue;
+      const at = <usize>(a * da + b * db),
+        s = load<f64>(slant + (at << 3));
+      if (s == s) store<u8>(out + at, load<u8>(out + at) | bits);
     }
   }
 }
@@ -134,26 +127,4 @@ function between(values: usize, a: i32, at: i32, across: i32, db: i32, f: f64): 
   if (at >= -1 && at + 1 < across) q = load<f64>(values + ((<usize>(a + (at + 1) * db)) << 3));
   if (f == 0 || q != q) return p;
   return p == p ? p + (q - p) * f : q;
-}
-
-// @ts-ignore: decorator
-@inline
-function mark(
-  slant: usize,
-  out: usize,
-  a: i32,
-  line: i32,
-  drift: f64,
-  firstAlong: i32,
-  firstAcross: i32,
-  across: i32,
-  da: i32,
-  db: i32,
-  bits: i32,
-): void {
-  const b = <i32>Math.floor(<f64>line + drift * <f64>(firstAlong + a) + 0.5) - firstAcross;
-  if (b < 0 || b >= across) return;
-  const at = <usize>(a * da + b * db),
-    s = load<f64>(slant + (at << 3));
-  if (s == s) store<u8>(out + at, load<u8>(out + at) | (<u8>bits));
 }

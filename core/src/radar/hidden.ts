@@ -65,7 +65,7 @@ export function hiddenCells(
   const slants = workspace.take(n * 8);
   const looks = workspace.take(n * 8);
   const bits = workspace.take(n);
-  const scratch = workspace.take((byColumn ? width : height) * 24);
+  const scratch = workspace.take((byColumn ? width : height) * 25);
   workspace.f64(slants, n).set(slant);
   workspace.f64(looks, n).set(look);
   workspace.u8(bits, n).fill(0);
