@@ -93,7 +93,7 @@ export const smallChanges: MeasurePart<"smallChanges"> = {
       at: "falseAlarmKm2",
       label: "One false alarm in",
       name: "Square kilometres with one false alarm",
-      unit: "km² of unchanged ground",
+      unit: "km² unchanged",
       min: MIN,
       max: MAX,
       step: 1,
