@@ -59,6 +59,7 @@ if (old.server !== now.server || !existsSync("dist/server/main.js")) {
       "world/changeFacts": "world/src/changeFacts.ts",
       "world/pairFacts": "world/src/pairFacts.ts",
       "world/smallFacts": "world/src/smallFacts.ts",
+      "world/falseAlarmTerms": "world/src/falseAlarmTerms.ts",
     },
     outdir: "dist",
     bundle: true,

@@ -22,3 +22,4 @@ export {
 } from "./terrain";
 export { hiddenLines } from "./hidden";
 export { medianScratch, medianTile } from "./median";
+export { smallChanges, smallChangesScratch } from "./smallChanges";

@@ -126,6 +126,17 @@ export interface Kernels {
     out: number,
     scratch: number,
   ): void;
+  smallChangesScratch(wide: number, high: number): number;
+  smallChanges(
+    before: number,
+    after: number,
+    bands: number,
+    wide: number,
+    high: number,
+    unit: number,
+    out: number,
+    scratch: number,
+  ): void;
   nearestGroups(
     bands: number,
     bandCount: number,

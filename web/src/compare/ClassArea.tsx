@@ -1,4 +1,4 @@
-import { km2 } from "../lib/format";
+import { areaSaid } from "../lib/format";
 import { cx } from "../ui/cx";
 
 interface Props {
@@ -21,7 +21,7 @@ export function ClassArea({ name, label, areas, exact, className }: Props) {
       {areas ? (
         <>
           {!exact && <span className="mr-0.5 text-soft">≈</span>}
-          {km2(areas[label]?.areaM2 ?? 0)}
+          {areaSaid(areas[label]?.areaM2 ?? 0)}
         </>
       ) : (
         "–"

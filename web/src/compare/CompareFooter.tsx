@@ -1,5 +1,5 @@
 import type { Run } from "../api/types";
-import { km2, number } from "../lib/format";
+import { areaSaid, number } from "../lib/format";
 import { Bar } from "../ui/Bar";
 import { Button } from "../ui/Button";
 import type { ComparisonOnScreen } from "./useComparison";
@@ -40,7 +40,7 @@ export function CompareFooter({
     <div className="flex items-center justify-between gap-3">
       <div className="min-w-0">
         <div className="truncate text-[15px]" data-testid="headline">
-          <b>{areas ? km2(areaM2) : "–"}</b> {main?.name.toLowerCase()}
+          <b>{areas ? areaSaid(areaM2) : "–"}</b> {main?.name.toLowerCase()}
         </div>
         <div className="text-label text-soft">
           {areas && areas.seenM2 > 0

@@ -37,8 +37,16 @@ export function shownNumber(value: number, decimals: number): string {
   return shown.replace("-", MINUS);
 }
 
-/** An area in square kilometres, with its unit. */
-export const km2 = (m2: number): string => `${number(m2 / 1e6, m2 >= 1e8 ? 1 : 2)}${THIN}km²`;
+/**
+ * An area with its unit: in square kilometres, in hectares where two decimals of those would hide it,
+ * in square metres where hectares would.
+ */
+export function areaSaid(m2: number): string {
+  if (m2 === 0 || m2 >= 1e5) {
+    return `${number(m2 / 1e6, m2 >= 1e8 ? 1 : 2)}${THIN}km²`;
+  }
+  return m2 >= 1e3 ? `${number(m2 / 1e4, 1)}${THIN}ha` : `${number(m2, 0)}${THIN}m²`;
+}
 
 /** An area in the unit that was asked for. */
 export function area(

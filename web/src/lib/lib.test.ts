@@ -1,4 +1,4 @@
-import { area, bytes, duration, km2, number } from "./format";
+import { area, bytes, duration, areaSaid, number } from "./format";
 
 describe("numbers for people", () => {
   test("thin spaces, true minus, fixed decimals", () => {
@@ -16,8 +16,11 @@ describe("numbers for people", () => {
       "30\u2009864",
       "6.54",
     ]);
-    expect(km2(12_345_678)).toBe("12.35\u2009km²");
-    expect(km2(189_076_000)).toBe("189.1\u2009km²");
+    expect(areaSaid(12_345_678)).toBe("12.35\u2009km²");
+    expect(areaSaid(189_076_000)).toBe("189.1\u2009km²");
+    expect(areaSaid(2_800)).toBe("0.3\u2009ha");
+    expect(areaSaid(400)).toBe("400\u2009m²");
+    expect(areaSaid(0)).toBe("0.00\u2009km²");
   });
   test("sizes and durations", () => {
     expect([bytes(999), bytes(10_170_090), bytes(1.2e9)]).toEqual([

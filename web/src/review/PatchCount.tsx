@@ -1,6 +1,6 @@
 import { sayError } from "../api/client";
 import type { ChangeMap } from "../api/types";
-import { km2, number } from "../lib/format";
+import { areaSaid, number } from "../lib/format";
 import { type PatchQuery, usePatchCount } from "./patches";
 
 /** How many patches are listed, and how much area they are. */
@@ -14,7 +14,8 @@ export function PatchCount({ map, ask }: { map: ChangeMap; ask: PatchQuery }) {
         <>
           <b className="font-semibold text-ink">{number(data.count)}</b>{" "}
           {data.count === 1 ? "patch" : "patches"}
-          {data.count === map.patchCount ? "" : ` of ${number(map.patchCount)}`}, {km2(data.areaM2)}
+          {data.count === map.patchCount ? "" : ` of ${number(map.patchCount)}`},{" "}
+          {areaSaid(data.areaM2)}
         </>
       )}
     </p>

@@ -5,7 +5,7 @@ import type { ChangeMap, Study } from "../api/types";
 import { Section } from "../frame/Section";
 import { Workspace } from "../frame/Workspace";
 import { copyText } from "../lib/copyText";
-import { type AreaUnit, km2, number } from "../lib/format";
+import { type AreaUnit, areaSaid, number } from "../lib/format";
 import { useFile } from "../report/useFile";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
@@ -99,9 +99,9 @@ function Headline({ study, map, areas }: { study: Study; map: ChangeMap; areas: 
         <RenameMap key={map.id} map={map} />
       </p>
       <h1 className="text-figure font-bold">
-        {km2(first.areaM2)} {first.name.toLowerCase()}{" "}
+        {areaSaid(first.areaM2)} {first.name.toLowerCase()}{" "}
         <span className="text-[18px] font-normal text-soft">
-          {number(first.sharePercent, 1)} % of {km2(areas.seenM2)} seen
+          {number(first.sharePercent, 1)} % of {areaSaid(areas.seenM2)} seen
         </span>
       </h1>
     </div>

@@ -5,7 +5,7 @@ import { renderPart } from "../testing/page";
 import { aChangeMap } from "../testing/things";
 import { AreaTable } from "./AreaTable";
 import { Inputs } from "./inputs/Inputs";
-import { groupsSaid, limitsSaid, sentence } from "./inputs/sentences";
+import { groupsSaid, limitsSaid, measureSaid, sentence } from "./inputs/sentences";
 import { areasOfMap, tableText } from "./table";
 
 const map = aChangeMap();
@@ -53,6 +53,20 @@ describe("the table", () => {
 });
 
 describe("in words", () => {
+  test("a measure says the speckle filter that it saw, and that it saw none", () => {
+    const { setup } = aChangeMap();
+    const lee = { filter: "lee", windowCells: 5, looks: 4.4 } as const;
+    const said = (measure: typeof setup.measure, unit = "dB") =>
+      measureSaid({ ...setup, measure, speckle: lee }, unit);
+    expect(said("logRatio")).toMatch(/; Lee 5 × 5, 4\.4 looks$/);
+    expect(said("equalPower")).toBe(
+      "test of equal backscatter; before any speckle filter, 4.4 looks",
+    );
+    expect(said("smallChanges")).toMatch(
+      /^small changes, .*; before any speckle filter, 4\.4 looks$/,
+    );
+    expect(said("difference", "")).not.toMatch(/looks/);
+  });
   test("a rule has its units, one of land cover the number of its class", () => {
     expect(
       sentence([

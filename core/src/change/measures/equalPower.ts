@@ -41,11 +41,12 @@ export const equalPower: MeasurePart<"equalPower"> = {
     help: "How seldom unchanged ground differs as much by speckle alone, of all polarisations together: 2 is one cell in a hundred, 3 one in a thousand. It looks at the dates before the speckle filter.",
   },
   onValues: null,
-  said: ({ speckle }) => `test of equal backscatter, ${speckle.looks} looks`,
+  said: () => "test of equal backscatter",
   rank: () => 11,
   unit: { unit: "", decimals: 1, step: 0.1 },
   several: true,
   isChance: true,
+  beforeFilter: true,
   graph: [equalPowerStep],
   node({ several }, { speckle }) {
     const { raw } = several("measure");

@@ -71,6 +71,8 @@ export interface MeasurePart<K extends string> {
   readonly unit: MeasureUnit | null;
   /** It looks at several bands at once. */
   readonly several?: boolean;
+  /** It looks at the dates as they were before the speckle filter. */
+  readonly beforeFilter?: boolean;
   /** How many bands it must be given, where that is fixed. */
   readonly bandsWanted?: number;
   /** Steps of the graph that it brings along. */

@@ -29,9 +29,9 @@ function cellKm2(grid: Grid): number {
 /** What is small and changed strongly. */
 const smallChangesStep: Step<{ looks: number; km2: number }> = {
   kind: "change.small",
-  version: 1,
+  version: 2,
   title: NAME,
-  help: "Detector of constant false-alarm rate on the log ratio of both dates: a cell against four windows around it.",
+  help: "Detector of constant false-alarm rate on the log ratio of both dates: a cell against eight windows around it.",
   inputs: { min: 2, max: 2 },
   params: yup
     .object({ looks: finite().min(0.5).max(1000), km2: finite().min(MIN).max(MAX) })
@@ -70,6 +70,7 @@ export const smallChanges: MeasurePart<"smallChanges"> = {
   unit: { unit: "", decimals: 2, step: 0.05 },
   several: true,
   isChance: true,
+  beforeFilter: true,
   isTwoSided: true,
   graph: [smallChangesStep],
   node({ several }, { speckle, falseAlarmKm2 }) {

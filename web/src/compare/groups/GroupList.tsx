@@ -1,7 +1,7 @@
 import { Eye, EyeOff } from "lucide-react";
 import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
 import type { GroupFacts } from "../../api/types";
-import { km2, number } from "../../lib/format";
+import { areaSaid, number } from "../../lib/format";
 import { Pick } from "../../ui/Pick";
 import { Curves, spanOf } from "./Curves";
 import { given } from "./grouping";
@@ -85,7 +85,7 @@ const Share = ({ found, isOff, seenM2 }: ShareProps) => (
       </span>
       {seenM2 && (
         <span className="block whitespace-nowrap font-mono text-[11px] text-soft">
-          ≈{km2(found.share * seenM2)}
+          ≈{areaSaid(found.share * seenM2)}
         </span>
       )}
     </span>

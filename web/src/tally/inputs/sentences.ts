@@ -74,11 +74,18 @@ function filterSaid({ filter, windowCells, looks }: ChangeSetup["speckle"]): str
   return `${name}, ${number(looks, 1)} looks`;
 }
 
-/** The measure, and the speckle filter where radar power was measured. */
+/** The measure, and the speckle filter that radar power went through before it, if any. */
 export function measureSaid(setup: ChangeSetup, unit: string): string {
   const isRadar = unit === "dB";
-  const measure = measureOf(setup.measure).said(setup, isRadar);
-  return isRadar ? `${measure}; ${filterSaid(setup.speckle)}` : measure;
+  const part = measureOf(setup.measure);
+  const measure = part.said(setup, isRadar);
+  if (!isRadar) {
+    return measure;
+  }
+  const { speckle } = setup;
+  return part.beforeFilter
+    ? `${measure}; before any speckle filter, ${number(speckle.looks, 1)} looks`
+    : `${measure}; ${filterSaid(speckle)}`;
 }
 
 /** What a limit took away and added, in brackets; nothing where it did neither. */

@@ -1,6 +1,6 @@
 import { sayError } from "../../api/client";
 import type { Study } from "../../api/types";
-import { dayYear, km2, number } from "../../lib/format";
+import { dayYear, areaSaid, number } from "../../lib/format";
 import { Bar } from "../../ui/Bar";
 import { Problem } from "../../ui/Messages";
 import { DateMap } from "./DateMap";
@@ -41,10 +41,10 @@ function Headline({ study, name, shown }: { study: Study; name: string; shown: S
           {study.name}, {picked ? dayYear(picked.acquiredAt) : ""}
         </p>
         <h1 className="text-figure font-bold">
-          {sums ? km2(sums.beyondM2) : "–"} {name.toLowerCase()}{" "}
+          {sums ? areaSaid(sums.beyondM2) : "–"} {name.toLowerCase()}{" "}
           <span className="text-[18px] font-normal text-soft">
             {sums && sums.seenM2 > 0
-              ? `${number((100 * sums.beyondM2) / sums.seenM2, 1)} % of ${km2(sums.seenM2)} seen`
+              ? `${number((100 * sums.beyondM2) / sums.seenM2, 1)} % of ${areaSaid(sums.seenM2)} seen`
               : ""}
           </span>
         </h1>
