@@ -250,6 +250,12 @@ export const sceneRoutes = {
     }),
     answer: scene,
   }),
+  /** Why the heights of an elevation may be counted from something else than is said. */
+  datum: route({
+    method: "GET",
+    path: "/scenes/:id/datum",
+    answer: shape({ doubt: yup.string().defined().nullable() }),
+  }),
   remove: route({ method: "DELETE", path: "/scenes/:id" }),
   /** The image that shows a scene; `onMap`: of a radar product, what its chain makes. */
   node: route({

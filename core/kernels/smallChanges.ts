@@ -6,7 +6,7 @@ const HALF: i32 = 5;
 const SIDE: i32 = 2 * HALF + 1;
 /** Cells in which a cell is held against the strongest one, and that a small thing reaches at most. */
 const PEAK: i32 = 2;
-const REACH: i32 = 6;
+const REACH: i32 = 8;
 const BOX: i32 = 2 * REACH + 1;
 const ENTRIES: i32 = BOX * BOX;
 /** Cells on the rim of the box that a small thing may have: it is as narrow as three cells there. */

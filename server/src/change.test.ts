@@ -89,6 +89,31 @@ async function tallyOf(limits: Limits, more: object = {}): Promise<TallyData> {
 const cells = (tally: TallyData, label: number) =>
   tally.entries.find(([k]) => k === label)?.[1] ?? 0;
 
+test("heights whose sea lies off are questioned on the card of the elevation", async () => {
+  const seaAtNought = buildTiff({
+    width: 120,
+    height: 90,
+    value: (c) => Math.max(0, c - 40),
+    extra: [...UTM27S_KEYS, ...at(X0, Y0, 40)],
+  });
+  const imported = await testServer.importScene(study, "sea.tif", seaAtNought, {
+    kind: "elevation",
+    vertical: "ellipsoid",
+  });
+  expect((await testServer.ended(imported.runId)).state).toBe("done");
+  const doubt = async (id: string) =>
+    (await testServer.call<{ doubt: string | null } & ErrorAnswer>("GET", `/scenes/${id}/datum`))
+      .body;
+  expect((await doubt(imported.id)).doubt).toMatch(
+    /^The lowest flat water .* above sea level\. Say/,
+  );
+  await testServer.call("PATCH", `/scenes/${imported.id}`, { vertical: "egm96" });
+  expect((await doubt(imported.id)).doubt).toBeNull();
+  expect((await doubt(ids.before)).error).toMatchObject({ field: "id" });
+  // The others go on with one elevation.
+  await testServer.call("DELETE", `/scenes/${imported.id}`);
+});
+
 describe("limits and what each takes", () => {
   test("classes without limits, less what is dropped and with what is added, are the classes of the map", async () => {
     const bare = await tallyOf({ seenMarginCells: 0, minPatchCells: null });

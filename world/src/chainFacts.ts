@@ -13,7 +13,7 @@ import { nameGeoid } from "@hindglance/core/geodesy/geoid";
 import { Evaluator, type SourceReader } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
-import { blockWindows, levelGrid, northUp } from "@hindglance/core/grid/grid";
+import { blockWindows, fullWindow, levelGrid, northUp } from "@hindglance/core/grid/grid";
 import {
   CLASS_NODATA,
   type Cells,
@@ -31,9 +31,11 @@ import { MemorySource } from "@hindglance/formats/source";
 import { openTiff } from "@hindglance/formats/tiff/readTiff";
 import { openZip, readAll } from "@hindglance/formats/zip";
 import { COVER, HEIGHT, WIDTH, buildGround } from "./ground";
+import { islandThings } from "./islandThings";
 import { PASSES, type RadarPass } from "./mission";
 import { writeProduct } from "./products";
 import { INCIDENCE_DEG, coverSigma } from "./radar";
+import { type ThingScore, scoreThings } from "./smallScore";
 import { TARGETS } from "./simulate";
 import { TRUTH, isFlood, score, truthOf } from "./truth";
 import { studyAreaGeoJson } from "./vectors";
@@ -433,5 +435,16 @@ for (const pass of [before, after]) {
   images.set(`${dayOf(pass)}-beta`, images.get(`${dayOf(pass)}-joint`)!);
 }
 await flood("flattened, across dates before refined Lee, all limits", "beta", "all");
+/** Things that came or went, on the cells of 20 m that they were put on. */
+async function smallThings(): Promise<ThingScore> {
+  const [was, is] = [before, after].map((pass) =>
+    node("bands.select", { bands: [0] }, sourceNode(`${dayOf(pass)}-flat`)),
+  );
+  const strength = node("change.small", { looks: 4.4, km2: 10 }, was!, is!);
+  const coarse = levelGrid(grid, 1);
+  const block = await new Evaluator({ sources }).read(strength, 1, fullWindow(coarse));
+  return scoreThings(realCells(block.bands[0]!), coarse.width, islandThings(ground));
+}
+const small = await smallThings();
 rmSync(folder, { recursive: true });
-console.log(JSON.stringify({ checks, scores }));
+console.log(JSON.stringify({ checks, scores, small }));

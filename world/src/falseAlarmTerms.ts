@@ -49,11 +49,13 @@ function shareFor(correlation: number): number {
   return low;
 }
 
+/** Variance that a mean over three cells both ways leaves. */
+const keptOf = (share: number): number => ((1 - 2 * share) ** 2 + 2 * share ** 2) ** 2;
+
 /** Speckle of so many looks, neighbours of which go together. */
 function speckleOf({ looks, correlation }: Kind, random: () => number): Float32Array {
   const share = shareFor(correlation);
-  // What the mean adds to the looks is taken off before it; a deviate has one look at least.
-  const base = Math.max(1, looks * ((1 - 2 * share) ** 2 + 2 * share ** 2) ** 2);
+  const base = looks * keptOf(share);
   let cells = Float32Array.from({ length: SIDE * SIDE }, () => gammaMean1(base, random));
   for (const step of correlation > 0 ? [1, SIDE] : []) {
     cells = cells.map(
@@ -119,11 +121,13 @@ function fit(all: readonly Counted[]): number[] {
 }
 
 const images = Number(process.argv[2] ?? 6);
-const kinds = LOOKS.flatMap((looks) =>
-  [1, 2].flatMap((polarisations) =>
-    CORRELATIONS.map((correlation) => ({ looks, polarisations, correlation })),
-  ),
-);
+const kinds = LOOKS.flatMap(
+  (looks) =>
+    [1, 2].flatMap((polarisations) =>
+      CORRELATIONS.map((correlation) => ({ looks, polarisations, correlation })),
+    ),
+  // The mean adds looks, and there is no speckle of less than one before it.
+).filter(({ looks, correlation }) => looks * keptOf(shareFor(correlation)) >= 1);
 const counted = kinds.map((kind) => countPatches(kind, images));
 const terms = fit(counted);
 for (let k = 0; k < 3; k++) {

@@ -6,6 +6,7 @@ export const FILES = {
   districts: "corvane_districts.geojson",
   studyArea: "ombrel_study_area.geojson",
   truth: "truth/ombrel_flood_truth.tif",
+  things: "truth/ombrel_small_things.geojson",
   severity: "truth/tolm_fire_severity.tif",
   fireArea: "tolm_study_area.geojson",
 } as const;

@@ -1,6 +1,8 @@
 import { type Grid } from "@hindglance/core/grid/grid";
 import { COVER, type Ground, HEIGHT, WIDTH } from "./ground";
+import { islandThings } from "./islandThings";
 import { fractal, gammaMean1, generator, hash2, noise } from "./random";
+import { putThings } from "./smallThings";
 
 /** One pass of the made-up radar over the island. */
 export interface Pass {
@@ -129,6 +131,7 @@ export function coverSigma(
     vv[i] = 10 ** (a / 10);
     vh[i] = 10 ** (b / 10);
   }
+  putThings([vv, vh], WIDTH, islandThings(ground), pass.after ? "after" : "before");
   return [vv, vh];
 }
 

@@ -10,8 +10,11 @@ const place = ([x, y]: [number, number]): [number, number] => {
   const [lon, lat] = toLonLat(ORIGIN[0] + x * 1000, ORIGIN[1] - y * 1000);
   return [Math.round(lon * 1e6) / 1e6, Math.round(lat * 1e6) / 1e6];
 };
-/** RFC 7946 wants shells counter-clockwise. */
-const polygon = (r: Ring) => {
+/**
+ * A polygon of places in kilometres east and south of the north-west corner. RFC 7946 wants shells
+ * counter-clockwise.
+ */
+export const polygonOf = (r: Ring) => {
   const area = r.reduce((s, point, i) => {
     const next = r[(i + 1) % r.length]!;
     return s + point[0] * next[1] - next[0] * point[1];
@@ -45,7 +48,7 @@ export const districtsGeoJson = () => ({
   features: Object.entries(DISTRICTS).map(([name, r]) => ({
     type: "Feature",
     properties: { name },
-    geometry: polygon(r),
+    geometry: polygonOf(r),
   })),
 });
 
@@ -67,7 +70,7 @@ export const STUDY_AREA: Ring = [
 export const studyAreaGeoJson = () => ({
   type: "Feature",
   properties: { name: "Ombrel plain" },
-  geometry: polygon(STUDY_AREA),
+  geometry: polygonOf(STUDY_AREA),
 });
 
 /** The ridge in the north-east where the heath burned, with unburned ground around it. */
@@ -84,5 +87,5 @@ export const FIRE_AREA: Ring = [
 export const fireAreaGeoJson = () => ({
   type: "Feature",
   properties: { name: "Tolm Ridge" },
-  geometry: polygon(FIRE_AREA),
+  geometry: polygonOf(FIRE_AREA),
 });

@@ -3,6 +3,7 @@ import { resolve } from "node:path";
 import { equivalentLooks } from "@hindglance/core/radar/looks";
 import { COVER } from "./ground";
 import { fractal, gammaMean1, generator, hash2, noise } from "./random";
+import type { ThingScore } from "./smallScore";
 import { TRUTH, score } from "./truth";
 import { districtsGeoJson, studyAreaGeoJson } from "./vectors";
 
@@ -164,6 +165,7 @@ describe("raw products through the chain", () => {
       string,
       { iou: number; producers: number; users: number; standingUsers: number; thresholds: number[] }
     >;
+    small: ThingScore;
   };
   beforeAll(() => {
     fraction = JSON.parse(
@@ -214,5 +216,11 @@ describe("raw products through the chain", () => {
       expect(iou).toBeGreaterThan(0.94);
       expect(standingUsers).toBeGreaterThan(0.7);
     }
+  });
+  test("of what came to the plain and left it beside the flood nine in ten are found", () => {
+    const { small } = fraction;
+    console.log(small);
+    expect([small.things, small.strong > 10, small.wrongSign]).toEqual([30, true, 0]);
+    expect(small.strongFound / small.strong).toBeGreaterThanOrEqual(0.9);
   });
 });

@@ -29,6 +29,7 @@ import { writeGreenness } from "./optical/greenness";
 import { DEMO_SCENES, type HelioScene, SCENES, helioTruth, writeHelio } from "./optical/helio";
 import { writeSheets } from "./sheets";
 import { FILES, elevationTile } from "./names";
+import { thingsGeoJson } from "./islandThings";
 import { TRUTH_NAMES, truthOf } from "./truth";
 import { districtsGeoJson, fireAreaGeoJson, studyAreaGeoJson } from "./vectors";
 
@@ -106,6 +107,7 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
     TRUTH_NAMES,
     { 0: "#efece4", 1: "#c8246f", 2: "#33498c", 3: "#2a8f84", 4: "#b9562b", 5: "#c29a1b" },
   );
+  writeFileSync(join(folder, FILES.things), JSON.stringify(thingsGeoJson(ground), null, 1));
   writeFileSync(join(folder, FILES.districts), JSON.stringify(districtsGeoJson(), null, 1));
   writeFileSync(join(folder, FILES.studyArea), JSON.stringify(studyAreaGeoJson(), null, 1));
   writeFileSync(join(folder, FILES.fireArea), JSON.stringify(fireAreaGeoJson(), null, 1));

@@ -9,15 +9,16 @@ export const SMALL_CHANGES_HALO = 18;
  * the logarithm of the ratio of mean powers (3 x 3 cells, all polarisations together). Each cell is
  * held against eight windows of 11 x 11 cells around it, the nearest cells of which are five away
  * (the guard). Its contrast is what lies between it and the nearest of their means on the way to no
- * change (of those that do not lie across an edge): so what stayed as it was in the midst of a large change did not come, and beside one a
- * thing can still be told from both. The unit is the deviation within the quieter windows (the mean
- * of the second and third least variance; six times as much is an edge). A thing must end within six cells: what has half of a cell's contrast and hangs together
- * with it may leave a box of 13 x 13 cells in three cells at most, which the edge of a large change
- * and its corners do not. Of a thing that is found the cells count that reach two thirds of its
- * strongest one.
+ * change (of those that do not lie across an edge): so what stayed as it was in the midst of a large
+ * change did not come, and beside one a thing can still be told from both. The unit is the deviation
+ * within the quieter windows (the mean of the second and third least variance; six times as much is
+ * an edge). A thing must end within eight cells: what has half of a cell's contrast and hangs
+ * together with it may leave a box of 17 x 17 cells in three cells at most, which the edge of a
+ * large change and its corners do not. Of a thing that is found the cells count that reach two
+ * thirds of its strongest one.
  *
  * Source: windows behind a guard, Finn & Johnson 1968; quieter windows beside edges, Rohling 1983;
- * their use on log ratios, and what ends within six cells, are our own.
+ * their use on log ratios, and what ends within eight cells, are our own.
  *
  * @param before, after power by polarisation, not filtered, with a halo of SMALL_CHANGES_HALO cells;
  * NaN is nodata

@@ -27,6 +27,7 @@ import {
 import { deleteOrbit, listOrbits } from "../db/products";
 import { addToLedger } from "../db/studies";
 import { AppError, notFound } from "../errors";
+import { elevationDoubt } from "../products/elevationCover";
 import { sceneFrom } from "../products/scenes/sceneFrom";
 import { seriesOf } from "@hindglance/core/chain/comparable";
 import { inSpan, overTimeScene } from "../products/overTime";
@@ -169,6 +170,22 @@ const update =
     return sceneView(scene);
   };
 
+/** What speaks against that from which the heights of an elevation are said to be counted. */
+const datum =
+  ({ db }: Services): Work<typeof routes.datum> =>
+  ({ params: { id } }) =>
+    db.withClient(async (client) => {
+      const scene = await findScene(client, id);
+      if (!scene) {
+        throw notFound("scene");
+      }
+      const { kind, imageId, info } = scene;
+      if (kind !== "elevation" || !imageId || !info) {
+        throw new AppError(422, "invalid", "Only elevation has a vertical datum", "id");
+      }
+      return { doubt: await elevationDoubt(client, { imageId, info }) };
+    });
+
 /** Takes a scene out of its study, with its import where that still runs. */
 const remove =
   ({ db, engine }: Services): Work<typeof routes.remove> =>
@@ -300,6 +317,7 @@ export function sceneRoutes(api: Router, services: Services): void {
   serve(api, routes.join, join(services));
   serve(api, routes.overTime, overTime(services));
   serve(api, routes.update, update(services));
+  serve(api, routes.datum, datum(services));
   serve(api, routes.remove, remove(services));
   besideScenes(api, services);
   overlayRoutes(api, services);

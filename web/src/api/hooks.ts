@@ -28,6 +28,7 @@ export const keys = {
   prepare: (id: string) => ["prepare", id] as const,
   orbits: (id: string) => ["orbits", id] as const,
   pins: (id: string) => ["pins", id] as const,
+  datum: (scene: string) => ["datum", scene] as const,
   lacking: (id: string) => ["lacking", id] as const,
 };
 

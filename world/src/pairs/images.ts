@@ -1,5 +1,6 @@
 import { gammaMean1, generator, fractal, hash2, noise } from "../random";
-import { type SmallThing, putThings, smallThingsOn } from "./smallThings";
+import { type SmallThing, putThings } from "../smallThings";
+import { smallThingsOn } from "./smallThings";
 import { CELLS_WIDE, GROUND_CELL, GROUND_SIDE, LAND, type Landscape } from "./landscape";
 
 /** The state of the ground and of the instrument on one date. */
@@ -186,7 +187,7 @@ export function imagesOf(ground: Landscape, weather: Weather, instrument: Instru
   const bands = cleanOf(ground, weather, instrument);
   if (weather.things) {
     const { seed, date } = weather.things;
-    putThings(bands, smallThingsOn(ground, seed), date);
+    putThings(bands, GROUND_SIDE, smallThingsOn(ground, seed), date);
   }
   return bands.map((clean, band) =>
     speckled(clean, weather, instrument.looks, weather.seed * 7919 + band),

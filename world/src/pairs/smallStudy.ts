@@ -1,57 +1,72 @@
+import { type ThingScore, scoreThings } from "../smallScore";
 import type { MadePair } from "./catalogue";
 import { CELLS_WIDE, GROUND_SIDE } from "./landscape";
-import { type SmallThing, isStrong, smallThingsOn } from "./smallThings";
+import { smallThingsOn } from "./smallThings";
 import { PairStudy } from "./study";
-import { classesOf, patchesIn } from "./unchanged";
 
 /** How the small things of a pair were found. */
-export interface SmallScore {
+export interface SmallScore extends ThingScore {
   name: string;
-  things: number;
-  /** Over four cells and at least 6 dB. */
-  strong: number;
-  strongFound: number;
-  found: number;
-  /** Found with the other sign. */
-  wrongSign: number;
-  /** Patches that lie at no thing, and the square kilometres that were judged. */
-  elsewhere: number;
+  /** Nothing but the things changed. */
+  isQuiet: boolean;
+  /** Square kilometres that were judged. */
   seenKm2: number;
-  /** Median of the cells found over the cells that are there. */
-  sizeRatio: number;
 }
 
-const SIDE = GROUND_SIDE / CELLS_WIDE;
-/** Image cells around a thing in which a patch is taken for it. */
-const AROUND = 1;
-/** Image cells around a thing in which no patch counts as lying elsewhere. */
-const BESIDE = 3;
+const BUSY = { flooded: true, worked: 0.35 } as const;
 
-/** Pairs with small things: quiet ones, and one with a flood and worked fields beside them. */
-export const SMALL_PAIRS: readonly (MadePair & { seed: number })[] = [
-  { name: "nothing else", ground: { floodM: 0 }, before: {}, after: {}, seed: 41 },
-  { name: "other ground", ground: { floodM: 0, seed: 9 }, before: {}, after: {}, seed: 42 },
+/** Pairs with small things: quiet ones, and ones with a flood and worked fields beside them. */
+export const SMALL_PAIRS: readonly (MadePair & { seed: number; isQuiet: boolean })[] = [
+  { name: "nothing else", ground: { floodM: 0 }, before: {}, after: {}, seed: 41, isQuiet: true },
   {
-    name: "a flood beside them, fields worked",
+    name: "nothing else, other ground",
+    ground: { floodM: 0, seed: 9 },
+    before: {},
+    after: {},
+    seed: 42,
+    isQuiet: true,
+  },
+  {
+    name: "a flood and worked fields",
     ground: {},
     before: {},
-    after: { flooded: true, worked: 0.35 },
+    after: BUSY,
     seed: 43,
+    isQuiet: false,
+  },
+  {
+    name: "a flood and worked fields, other ground",
+    ground: { seed: 9 },
+    before: {},
+    after: BUSY,
+    seed: 51,
+    isQuiet: false,
+  },
+  {
+    name: "a flood and worked fields, third ground",
+    ground: { seed: 17 },
+    before: { seed: 5 },
+    after: { ...BUSY, seed: 6 },
+    seed: 52,
+    isQuiet: false,
+  },
+  {
+    name: "a flood",
+    ground: { seed: 23 },
+    before: { seed: 7 },
+    after: { flooded: true, seed: 8 },
+    seed: 53,
+    isQuiet: false,
+  },
+  {
+    name: "worked fields",
+    ground: { seed: 33, floodM: 0 },
+    before: { seed: 71 },
+    after: { worked: 0.35, seed: 81 },
+    seed: 55,
+    isQuiet: false,
   },
 ];
-
-/** Image cells that lie at a thing. */
-function imageCells({ col, row, width, height }: SmallThing, around: number): number[] {
-  const from = [row, col].map((cell) => Math.floor(cell / CELLS_WIDE) - around);
-  const to = [row + height, col + width].map((cell) => Math.ceil(cell / CELLS_WIDE) + around);
-  const cells: number[] = [];
-  for (let r = from[0]!; r < to[0]!; r++) {
-    for (let c = from[1]!; c < to[1]!; c++) {
-      cells.push(r * SIDE + c);
-    }
-  }
-  return cells;
-}
 
 /** Looks for the things of a pair. @param km2 square kilometres with one false alarm */
 export async function smallScore(
@@ -65,27 +80,10 @@ export async function smallScore(
     after: { ...pair.after, things: { seed, date: "after" } },
   });
   const strength = await study.smallChanges(km2);
-  const classes = classesOf(strength);
-  const things = smallThingsOn(study.ground, seed);
-  const signOf = ({ on }: SmallThing) => (on === "after" ? 1 : 2);
-  const cellsOfSign = (thing: SmallThing, sign: number) =>
-    imageCells(thing, AROUND).filter((i) => classes[i] === sign).length;
-  const isFound = (thing: SmallThing) => cellsOfSign(thing, signOf(thing)) > 0;
-  const apart = classes.slice();
-  things.flatMap((thing) => imageCells(thing, BESIDE)).forEach((i) => apart.fill(0, i, i + 1));
-  const ratios = things
-    .filter(isFound)
-    .map((thing) => cellsOfSign(thing, signOf(thing)) / thing.cells)
-    .sort((a, b) => a - b);
   return {
     name: pair.name,
-    things: things.length,
-    strong: things.filter(isStrong).length,
-    strongFound: things.filter((thing) => isStrong(thing) && isFound(thing)).length,
-    found: things.filter(isFound).length,
-    wrongSign: things.filter((thing) => cellsOfSign(thing, 3 - signOf(thing)) > 0).length,
-    elsewhere: patchesIn(apart, SIDE),
+    isQuiet: pair.isQuiet,
+    ...scoreThings(strength, GROUND_SIDE / CELLS_WIDE, smallThingsOn(study.ground, seed)),
     seenKm2: strength.filter((value) => value === value).length * study.cellKm2,
-    sizeRatio: ratios[Math.floor(ratios.length / 2)] ?? NaN,
   };
 }

@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { sceneRoutes } from "@hindglance/contract/scenes";
 import type { VerticalDatum } from "@hindglance/core/graph/image";
 import { call } from "../../api/call";
@@ -7,6 +7,7 @@ import { keys } from "../../api/hooks";
 import type { Scene } from "../../api/types";
 import { useUi } from "../../state/ui";
 import { Labelled } from "../../ui/Labelled";
+import { Warning } from "../../ui/Messages";
 import { Pick } from "../../ui/Pick";
 import { VERTICALS } from "../vertical";
 
@@ -16,6 +17,11 @@ const LABEL = "Heights are counted from";
 export function VerticalField({ scene }: { scene: Scene }) {
   const queryClient = useQueryClient();
   const { vertical } = scene.info!.bands[0]!;
+  const { data } = useQuery({
+    queryKey: [...keys.datum(scene.id), vertical],
+    queryFn: () => call(sceneRoutes.datum, { params: { id: scene.id } }),
+    staleTime: Infinity,
+  });
   const change = useMutation({
     mutationFn: (value: VerticalDatum | null) =>
       call(sceneRoutes.update, { params: { id: scene.id }, body: { vertical: value } }),
@@ -46,6 +52,11 @@ export function VerticalField({ scene }: { scene: Scene }) {
           />
         )}
       </Labelled>
+      {data?.doubt && (
+        <div className="mt-2">
+          <Warning>{data.doubt}</Warning>
+        </div>
+      )}
     </div>
   );
 }

@@ -258,17 +258,25 @@ describe("what heights are counted from", () => {
     renderPart(<VerticalField scene={aScene({ info: anImage({ bands: [band] }) })} />);
     return asked;
   };
+  const changes = (asked: readonly Asked[]) =>
+    asked.filter(({ method }) => method === "PATCH").map(({ body }) => body);
   test("is changed at once; where it is not known, what follows from that is said", async () => {
     const asked = show();
     expect(screen.getByText(/lie off by up to 100 m if that is wrong/)).toBeTruthy();
     await pickOption("Heights are counted from", "Sea level, EGM2008");
-    await waitFor(() => expect(asked[0]?.body).toEqual({ vertical: "egm2008" }));
+    await waitFor(() => expect(changes(asked)).toEqual([{ vertical: "egm2008" }]));
+  });
+  test("is questioned where the sea of the elevation says otherwise", async () => {
+    show("egm96", ({ method }) =>
+      method === "GET" ? { doubt: "The sea lies at 20 m. Say which in Scenes." } : {},
+    );
+    expect(await screen.findByText("The sea lies at 20 m. Say which in Scenes.")).toBeTruthy();
   });
   test("can be unknown again", async () => {
     const asked = show("egm96");
     expect(screen.queryByText(/lie off by up to 100 m/)).toBeNull();
     await pickOption("Heights are counted from", "Not known");
-    await waitFor(() => expect(asked[0]?.body).toEqual({ vertical: null }));
+    await waitFor(() => expect(changes(asked)).toEqual([{ vertical: null }]));
   });
 });
 
