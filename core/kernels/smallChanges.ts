@@ -17,6 +17,13 @@ const ACROSS_EDGE: f64 = 6;
 /** Strengths under this share of the unit are given as nought. */
 const LEAST_SHARE: f64 = 0.5;
 
+/**
+ * What a strength loses for each time that the spread exceeds that of independent cells, up to two:
+ * where neighbours go together a window knows its own spread less well.
+ */
+const LOSS: f64 = 0.025;
+const MOST_LOST: f64 = 2;
+
 const LEAST_OF_NINE: f64 = 5;
 const LEAST_OF_WINDOW: f64 = 61;
 
@@ -37,6 +44,7 @@ export function smallChangesScratch(wide: i32, high: i32): i32 {
 
 /**
  * before, after: `bands` images of wide x high powers, one behind the other; NaN is nodata.
+ * independent: the variance of ratios, in nepers, where neighbouring cells do not go together.
  * unit: the strength that is given as one. out: signed strengths, (wide − 2 HALO) x (high − 2 HALO).
  */
 export function smallChanges(
@@ -45,6 +53,7 @@ export function smallChanges(
   bands: i32,
   wide: i32,
   high: i32,
+  independent: f64,
   unit: f64,
   out: usize,
   scratch: usize,
@@ -58,7 +67,7 @@ export function smallChanges(
     box = rows + ((<usize>wide) << 5);
   countRatios(before, after, bands, wide, high, ratios, rows);
   backgroundOf(ratios, wide, high, means, variances, rows);
-  standOut(ratios, means, variances, wide, high, strengths);
+  standOut(ratios, means, variances, wide, high, independent * STEPS * STEPS, strengths);
   const width = wide - 2 * HALO,
     height = high - 2 * HALO;
   for (let r = 0; r < height; r++) {
@@ -322,11 +331,17 @@ function standOut(
   variances: usize,
   wide: i32,
   high: i32,
+  independent: f64,
   strengths: usize,
 ): void {
   const n = wide * high,
     rim = AWAY + HALF,
-    across = f64x2.splat(ACROSS_EDGE);
+    across = f64x2.splat(ACROSS_EDGE),
+    share = f64x2.splat(1 / independent),
+    one = f64x2.splat(1),
+    none = f64x2.splat(0),
+    most = f64x2.splat(MOST_LOST),
+    loss = f64x2.splat(LOSS);
   for (let i = 0; i < n; i++) put(strengths, i, NaN);
   for (let r = rim; r < high - rim; r++) {
     // The last pair of an odd row reaches a cell too far, which nothing is read of.
@@ -338,7 +353,10 @@ function standOut(
         quiet = f64x2.mul(across, variance),
         contrast = contrasts(own, signs, means, variances, quiet, i, wide),
         known = f64x2.lt(variance, f64x2.splat(Infinity)),
-        strength = f64x2.div(f64x2.mul(signs, contrast), f64x2.sqrt(variance));
+        times = f64x2.sub(f64x2.mul(variance, share), one),
+        excess = f64x2.min(most, f64x2.max(none, times)),
+        left = f64x2.sub(one, f64x2.mul(loss, excess)),
+        strength = f64x2.div(f64x2.mul(f64x2.mul(left, signs), contrast), f64x2.sqrt(variance));
       v128.store(strengths + ((<usize>i) << 3), v128.bitselect(strength, f64x2.splat(NaN), known));
     }
   }

@@ -6,6 +6,7 @@ export const WATER_COLORS = {
   vegetation: "#7f4fa8",
   rough: "#6d86c4",
   unsure: "#8d8579",
+  perhapsNew: "#dc93b7",
 } as const;
 
 /** Colours of what was lost and what was gained. */

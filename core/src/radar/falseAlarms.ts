@@ -5,16 +5,16 @@ export const FALSE_ALARM_KM2 = { min: 0.1, max: 10_000, usual: 10 } as const;
  * Natural logarithm of false alarms a cell on unchanged ground by strength z: each term of 1, z and
  * z² with its share that goes with one over the looks of all polarisations together.
  *
- * From a simulation of gamma speckle: clusters of eight neighbours were counted at strengths of 2.8 to
- * 5.3 on 165 million cells of one to eighty looks, with and without correlation between neighbours,
- * and this was fitted to their logarithms; from 3.1 on it holds within a tenth of every count of 200
- * and more. Six in a hundred of them are no brighter (or darker) than no change at all, and were taken
- * off.
+ * From a simulation of gamma speckle of one to eighty looks, 150 million cells
+ * (world/src/falseAlarmTerms.ts): patches were counted at strengths from 2.8, and this was fitted to
+ * the logarithms of their rates. At rates from 10^-5 to 10^-4 a cell it holds within a sixth, between
+ * speckle of independent cells, which has fewer, and one whose neighbours go together by 0.35, which
+ * has more.
  */
 const TERMS = [
-  { plain: -1.6193, byLooks: 0.9103 },
-  { plain: -0.4672, byLooks: -0.662 },
-  { plain: -0.39291, byLooks: 0.15743 },
+  { plain: -1.89187, byLooks: 0.72677 },
+  { plain: -0.49977, byLooks: -0.36716 },
+  { plain: -0.30616, byLooks: 0.08473 },
 ] as const;
 /** Weakest strength that was counted; anything that is asked for above its rate is given this one. */
 const LEAST = 2.8;

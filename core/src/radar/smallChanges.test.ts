@@ -92,7 +92,11 @@ function byDefinition(before: Float32Array[], after: Float32Array[], col: number
     .map(({ average }) => average)
     .filter((average) => (own > 0 ? average > 0 && average < own : average < 0 && average > own));
   const contrast = own - (own > 0 ? Math.max(0, ...nearer) : Math.min(0, ...nearer));
-  return contrast / spread / unchangedStrength(ask.perCell, 4 * before.length);
+  // Twice the variance of a mean of nine cells of so many looks, and how often the spread is that.
+  const looks = 4 * before.length;
+  const times = spread ** 2 / (2 / (9 * looks));
+  const left = 1 - 0.025 * Math.min(2, Math.max(0, times - 1));
+  return (left * contrast) / spread / unchangedStrength(ask.perCell, looks);
 }
 
 const isThing = (col: number, row: number) => col >= 20 && col < 23 && row >= 20 && row < 22;

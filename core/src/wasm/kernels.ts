@@ -133,6 +133,7 @@ export interface Kernels {
     bands: number,
     wide: number,
     high: number,
+    independent: number,
     unit: number,
     out: number,
     scratch: number,

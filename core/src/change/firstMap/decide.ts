@@ -66,6 +66,24 @@ export function meanOver(bodies: readonly Body[], of: (body: Body) => number): n
 export const cellsIn = (bodies: readonly Body[]): number =>
   bodies.reduce((sum, body) => sum + body.cells, 0);
 
+/** Spread before, decibels, under which a large body was as even as water is. */
+const EVEN_DB = 0.85;
+/** Of the spread of land: where all land is even, a body that is as even tells nothing. */
+const EVEN_SHARE = 0.7;
+const LARGE_CELLS = 500;
+
+/**
+ * Large bodies of new water that were as even before as water is, and more so than land: lakes in
+ * wind look like that.
+ */
+export function evenBefore(
+  { newWater }: Pick<Decided, "newWater">,
+  { landSpread }: Pick<Signs, "landSpread">,
+): Body[] {
+  const most = Math.min(EVEN_DB, EVEN_SHARE * landSpread);
+  return newWater.filter(({ cells, before }) => cells >= LARGE_CELLS && before.deviation < most);
+}
+
 /** Decides which bodies of a pair are water. */
 export function decide(signs: Signs, levels: WaterLevels): Decided {
   const standing = darkestOf(signs.darkOnBoth.filter((body) => isStanding(body, levels)));

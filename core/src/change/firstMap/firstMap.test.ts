@@ -2,7 +2,7 @@ import { lcg } from "../../testing/support";
 import { limitsSchema, NO_LIMITS } from "../limits/all";
 import { rulesOn, rulesSchema } from "../rules";
 import type { Sample } from "./bodies";
-import { firstWaterMap } from "./firstMap";
+import { type FirstMap, firstWaterMap } from "./firstMap";
 import { levelsOf, relativeLevels } from "./levels";
 
 const SIDE = 80;
@@ -144,11 +144,32 @@ describe("what became dark and was water before", () => {
     const sample = sampleOf(lake(-11), lake(-21), { crossBefore: cross, crossAfter: cross });
     expect(namesOn(sample)).toEqual(["Water, rough on one date"]);
   });
-  test("is new water where nothing tells, with a doubt", () => {
-    const { evidence } = firstWaterMap([sampleOf(lake(-11), lake(-21))], asked);
-    expect(evidence.found).toBe(true);
-    const doubts = evidence.notes.filter(({ tone }) => tone === "doubt").map(({ text }) => text);
-    expect(doubts.join(" ")).toMatch(/as even before as water is/);
+  const doubtsOf = ({ evidence }: FirstMap) =>
+    evidence.notes
+      .filter(({ tone }) => tone === "doubt")
+      .map(({ text }) => text)
+      .join(" ");
+  test("is a class of its own where nothing tells, and no new water", () => {
+    // Fields differ from one another, by more than a lake within itself.
+    const crops = (_row: number, col: number) => (Math.floor(col / 8) % 2 ? 1.5 : -1.5);
+    const among = (level: number) => (row: number, col: number) =>
+      isInside(row, col) ? level : -10 + crops(row, col);
+    const map = firstWaterMap([sampleOf(among(-11), among(-21))], asked);
+    expect(rulesOn(map.rules).map(({ name }) => name)).toEqual([
+      "New water, or rough before: unsure",
+    ]);
+    expect(map.evidence.found).toBe(false);
+    expect(doubtsOf(map)).toMatch(/^No sure sign .* as even before as water is/);
+  });
+  test("stays new water where fields came under water as well, with a doubt", () => {
+    const isField = (row: number, col: number) => row >= 55 && row < 78 && col >= 5 && col < 75;
+    const crops = (_row: number, col: number) => -10 + (Math.floor(col / 8) % 2 ? 1.5 : -1.5);
+    const before = (row: number, col: number) => (isInside(row, col) ? -11 : crops(row, col));
+    const after = (row: number, col: number) =>
+      isField(row, col) || isInside(row, col) ? -21 : crops(row, col);
+    const map = firstWaterMap([sampleOf(before, after)], asked);
+    expect(rulesOn(map.rules).map(({ name }) => name)).toEqual(["New water"]);
+    expect(doubtsOf(map)).toMatch(/of the new water were as even before as water is/);
   });
 });
 

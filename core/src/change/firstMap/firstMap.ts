@@ -3,7 +3,7 @@ import type { ClassRule } from "../rules";
 import type { ChangeSetup } from "../setup";
 import { around } from "./around";
 import type { Body, Sample } from "./bodies";
-import { type Decided, cellsIn, decide } from "./decide";
+import { type Decided, cellsIn, decide, evenBefore } from "./decide";
 import { type Heaps, HalvedHistogram, heapsAt } from "./heaps";
 import { WATER_LABELS, waterRules } from "./rules";
 import { type Looking, type Signs, leastChange, signsOf } from "./signs";
@@ -58,6 +58,24 @@ const ENDS = [-30, 30] as const;
 /** Decibels that a threshold is moved to see what hangs on it. */
 const STEP = 0.5;
 
+/** Share of the new water from which on a lake in wind explains it better than a flood. */
+const MOSTLY = 0.8;
+
+/**
+ * Whether new water may as well be a lake that wind roughened before: nearly all of it was as even
+ * as water is, and neither another polarisation nor an earlier date tells.
+ */
+function isPerhapsWind(
+  signs: Signs,
+  decided: Decided,
+  at: WaterThresholds,
+  { otherIds }: Asked,
+): boolean {
+  const isTold = at.cross !== null || otherIds.length > 0;
+  const all = cellsIn(decided.newWater);
+  return !isTold && all > 0 && cellsIn(evenBefore(decided, signs)) >= MOSTLY * all;
+}
+
 /** How new water stands out from what lies around it. */
 function heapsOf(
   samples: readonly Sample[],
@@ -87,6 +105,7 @@ function limitsOf(
   signs: Signs,
   at: WaterThresholds,
   hasPlants: boolean,
+  newWater: number,
   { otherIds, cellM }: Asked,
 ): FirstMap["limits"] {
   const isKnownByOthers = signs.roughBefore.length > 0 && otherIds.length > 0;
@@ -102,7 +121,7 @@ function limitsOf(
     beside: hasPlants
       ? {
           label: WATER_LABELS.vegetation,
-          of: WATER_LABELS.newWater,
+          of: newWater,
           withinCells: besideCells(cellM),
         }
       : null,
@@ -120,8 +139,9 @@ export function firstWaterMap(samples: readonly Sample[], asked: Asked): FirstMa
   const at = thresholdsOf(signs, decided, asked.levels);
   const vegetation = vegetationOf(samples, decided.newWater, signs, asked);
   const heaps = heapsOf(samples, decided.newWater, at);
+  const isPerhaps = isPerhapsWind(signs, decided, at, asked);
   const evidence: Omit<Evidence, "notes"> = {
-    found: decided.newWater.length > 0 || decided.receded.length > 0,
+    found: (decided.newWater.length > 0 && !isPerhaps) || decided.receded.length > 0,
     heaps,
     unit: "dB",
     unchanged: signs.unchanged,
@@ -129,12 +149,18 @@ export function firstWaterMap(samples: readonly Sample[], asked: Asked): FirstMa
     weakest: leastChange(signs.unchanged),
   };
   return {
-    rules: waterRules({ signs, decided, vegetation, at }),
-    limits: limitsOf(signs, at, vegetation !== null && vegetation.bodies.length > 0, asked),
+    rules: waterRules({ signs, decided, vegetation, at, isPerhapsWind: isPerhaps }),
+    limits: limitsOf(
+      signs,
+      at,
+      vegetation !== null && vegetation.bodies.length > 0,
+      isPerhaps ? WATER_LABELS.perhapsNew : WATER_LABELS.newWater,
+      asked,
+    ),
     evidence: {
       ...evidence,
       notes: waterNotes({
-        ...{ signs, decided, at, asked, evidence },
+        ...{ signs, decided, at, asked, evidence, isPerhapsWind: isPerhaps },
         plants: vegetation ? cellsIn(vegetation.bodies) : 0,
       }),
     },

@@ -20,6 +20,7 @@ export const WATER_LABELS = {
   vegetation: 4,
   rough: 5,
   unsure: 6,
+  perhapsNew: 7,
 } as const;
 
 /** Decibels under `dark` that ground must have to be called dark, and its middle. */
@@ -31,6 +32,8 @@ interface Found {
   decided: Decided;
   vegetation: Vegetation | null;
   at: WaterThresholds;
+  /** Whether new water may as well be water that was rough before, and nothing tells which. */
+  isPerhapsWind: boolean;
 }
 
 /** A class; one without evidence is there, but off. */
@@ -51,15 +54,21 @@ const classOf = (
 const isRough = (bodies: readonly unknown[], at: WaterThresholds): boolean =>
   bodies.length > 0 && at.cross !== null;
 
-function newWater({ signs, decided, at }: Found): ClassRule {
-  return classOf("newWater", "New water", decided.newWater.length > 0, [
+function newWater({ signs, decided, at, isPerhapsWind }: Found): ClassRule[] {
+  const became = [
     when("measure", "<", at.change),
     when("after", "<", at.dark),
     when("before", ">", at.dryBefore),
     when("measureNear", "<", at.changeNear),
     when("afterNear", "<", Math.max(at.nearAfter, at.dryAfter)),
     ...(isRough(signs.roughBefore, at) ? [when("crossBefore", ">", at.cross!)] : []),
-  ]);
+  ];
+  return [
+    classOf("newWater", "New water", decided.newWater.length > 0 && !isPerhapsWind, became),
+    ...(isPerhapsWind
+      ? [classOf("perhapsNew", "New water, or rough before: unsure", true, became)]
+      : []),
+  ];
 }
 
 /** Degrees and metres by which smooth ground must differ from water for a rule to part them. */
@@ -157,7 +166,7 @@ function unsure({ decided, at }: Found): ClassRule[] {
  * something of them.
  */
 export const waterRules = (found: Found): ClassRule[] => [
-  newWater(found),
+  ...newWater(found),
   standing(found),
   receded(found),
   ...floodedPlants(found),

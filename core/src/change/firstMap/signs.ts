@@ -24,6 +24,8 @@ export interface Signs {
   unchanged: Unchanged;
   /** Median of land before, decibels; NaN where there is none. */
   landDb: number;
+  /** Half of what the middle two thirds of land before span, decibels; NaN where there is none. */
+  landSpread: number;
   cross: CrossLevels | null;
   /** Became dark. */
   darker: Body[];
@@ -76,6 +78,7 @@ export function signsOf(samples: readonly Sample[], looking: Looking): Signs {
     unchanged,
     cross,
     landDb: quantile(land, 0.5),
+    landSpread: (quantile(land, 5 / 6) - quantile(land, 1 / 6)) / 2,
     darker: all.flatMap((one) => one.darker),
     roughBefore: all.flatMap((one) => one.roughBefore),
     brighter: all.flatMap((one) => one.brighter),

@@ -1,6 +1,5 @@
 import { number } from "../../text/number";
-import type { Body } from "./bodies";
-import { type Decided, cellsIn, meanOver } from "./decide";
+import { type Decided, cellsIn, evenBefore, meanOver } from "./decide";
 import type { Asked, Evidence } from "./firstMap";
 import { isBetweenHeaps } from "./heaps";
 import type { Signs } from "./signs";
@@ -26,15 +25,14 @@ export interface Told {
   at: WaterThresholds;
   asked: Asked;
   evidence: Omit<Evidence, "notes">;
+  /** Whether new water may as well be water that was rough before, and nothing tells which. */
+  isPerhapsWind: boolean;
   /** Cells of flooded plants. */
   plants: number;
 }
 
 /** Decibels of water under land below which a flood can hide. */
 const LEAST_CONTRAST = 5;
-/** Spread before, decibels, under which a large body was as even as water is. */
-const EVEN_DB = 0.85;
-const LARGE_CELLS = 500;
 
 const decibels = (value: number): string => `${number(value, 1)} dB`;
 
@@ -52,8 +50,17 @@ export const missedText = ({ leastCells, cellM }: Looked, weak: string): string 
 /** One sentence. */
 export const note = (tone: Note["tone"], text: string): Note => ({ tone, text });
 
-function change({ decided, evidence, asked }: Told): Note[] {
+function change({ decided, evidence, asked, isPerhapsWind }: Told): Note[] {
   const missed = missedText(asked, `changed by less than ${decibels(evidence.weakest)}`);
+  if (isPerhapsWind) {
+    const area = areaText(cellsIn(decided.newWater), asked);
+    return [
+      note(
+        "doubt",
+        `No sure sign of open water change in this pair: ${area} became as dark as water, and nearly all of that was as even before as water is. Wind can roughen a lake until it looks like land. They are a class of their own: an earlier date or a second polarisation would tell. ${missed}`,
+      ),
+    ];
+  }
   if (!evidence.found) {
     return [note("none", `No sign of open water change in this pair. ${missed}`)];
   }
@@ -115,10 +122,10 @@ function roughAfter({ signs, asked, decided }: Told): Note[] {
 }
 
 /** New water that was as even as water before, where nothing could tell wind. */
-function evenBefore({ decided, at, asked }: Told): Note[] {
-  const isEven = ({ cells, before }: Body) => cells >= LARGE_CELLS && before.deviation < EVEN_DB;
-  const even = decided.newWater.filter(isEven);
-  return even.length > 0 && at.cross === null && asked.otherIds.length === 0
+function partlyEven({ signs, decided, at, asked, isPerhapsWind }: Told): Note[] {
+  const even = evenBefore(decided, signs);
+  const isTold = at.cross !== null || asked.otherIds.length > 0;
+  return even.length > 0 && !isTold && !isPerhapsWind
     ? [
         note(
           "doubt",
@@ -193,7 +200,7 @@ export const waterNotes = (told: Told): Note[] =>
     heaps,
     roughBefore,
     roughAfter,
-    evenBefore,
+    partlyEven,
     plants,
     unsure,
     standing,
