@@ -1,6 +1,6 @@
 import { execFileSync } from "node:child_process";
 import { resolve } from "node:path";
-import type { BurnScore } from "./pairs/burnStudy";
+import type { OpticalScore } from "./pairs/opticalPair";
 import type { PairScore } from "./pairs/score";
 
 interface Facts {
@@ -9,10 +9,11 @@ interface Facts {
   burns: {
     name: string;
     happened: boolean;
-    plain: BurnScore;
-    score: BurnScore;
+    plain: OpticalScore;
+    score: OpticalScore;
     said: string[];
   }[];
+  indices: { name: string; happened: boolean; score: OpticalScore; said: string[] }[];
 }
 
 const isFacts = (value: unknown): value is Facts =>
@@ -50,7 +51,10 @@ describe("first maps of made-up pairs, untouched, against what happened", () => 
       ({ name, plain, score, said }) =>
         `${name.padEnd(32)} breaks alone ${plain.iou ?? "–"} (${plain.falseIn100})  first map ${score.iou ?? "–"} (${score.falseIn100})${said.map((text) => `\n      ${text}`).join("")}`,
     );
-    console.log([...lines, ...filters, ...burns].join("\n"));
+    const indices = file.indices.map(
+      ({ name, score }) => `${name.padEnd(40)} ${score.iou ?? "–"} (${score.falseIn100})`,
+    );
+    console.log([...lines, ...filters, ...burns, ...indices].join("\n"));
   }, 600_000);
   test("there are twenty and more, of both kinds", () => {
     expect(pairs(true).length).toBeGreaterThanOrEqual(10);
@@ -118,5 +122,18 @@ describe("first maps of made-up pairs, untouched, against what happened", () => 
     }
     const harvested = file.burns.find(({ name }) => name === "fire beside harvested fields")!;
     expect(harvested.plain.iou).toBeLessThan(0.5);
+  });
+  test("greenness and water by an index: harvest and flood are found, season, haze and shadow are none", () => {
+    const [happened, still] = [true, false].map((is) =>
+      file.indices.filter((one) => one.happened === is),
+    );
+    expect([happened!.length, still!.length]).toEqual([6, 11]);
+    for (const { name, score } of happened!) {
+      expect([name, score.iou! > 0.93]).toEqual([name, true]);
+    }
+    for (const { name, score, said } of still!) {
+      expect([name, score.falseIn100]).toEqual([name, 0]);
+      expect([name, said[0]]).toEqual([name, expect.stringMatching(/^No sign of /)]);
+    }
   });
 });

@@ -1,7 +1,9 @@
 import { MADE_PAIRS } from "./pairs/catalogue";
 import { type PairScore, scoreOf } from "./pairs/score";
-import { BURN_GROUND, BURN_PAIRS, type BurnScore, burnMaps } from "./pairs/burnStudy";
+import { BURN_GROUND, BURN_PAIRS, burnMaps } from "./pairs/burnStudy";
+import { INDEX_PAIRS, indexGround, indexMap } from "./pairs/indexStudy";
 import { landscapeOf } from "./pairs/landscape";
+import type { OpticalScore } from "./pairs/opticalPair";
 import { PairStudy, SMOOTHINGS } from "./pairs/study";
 
 // First maps of made-up pairs, untouched, against what really happened between their dates: one
@@ -36,8 +38,8 @@ for (const pair of MADE_PAIRS) {
 const burns: {
   name: string;
   happened: boolean;
-  plain: BurnScore;
-  score: BurnScore;
+  plain: OpticalScore;
+  score: OpticalScore;
   said: string[];
 }[] = [];
 const ground = landscapeOf(BURN_GROUND);
@@ -46,4 +48,11 @@ for (const pair of BURN_PAIRS) {
   const said = first.evidence.notes.map(({ text }) => text);
   burns.push({ name: pair.name, happened: pair.happened, plain, score, said });
 }
-console.log(JSON.stringify({ facts, filters, burns }));
+const indices: { name: string; happened: boolean; score: OpticalScore; said: string[] }[] = [];
+const indexed = indexGround();
+for (const pair of INDEX_PAIRS) {
+  const { score, first } = await indexMap(indexed, pair);
+  const said = first.evidence.notes.map(({ text }) => text);
+  indices.push({ name: pair.name, happened: pair.happened, score, said });
+}
+console.log(JSON.stringify({ facts, filters, burns, indices }));

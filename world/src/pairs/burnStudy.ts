@@ -1,26 +1,11 @@
-import { buildChange } from "@hindglance/core/change/build";
 import { emptyValueSetup } from "@hindglance/core/change/defaults";
 import { type FirstMap, withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import { firstMapAsk, firstMapOf } from "@hindglance/core/change/firstMap/sampling";
 import { severityRules } from "@hindglance/core/change/presets";
-import type { ChangeInputs } from "@hindglance/core/change/setup";
-import { utm } from "@hindglance/core/geodesy/crs";
-import { Evaluator } from "@hindglance/core/graph/evaluator";
-import type { ImageInfo } from "@hindglance/core/graph/image";
-import { node, sourceNode } from "@hindglance/core/graph/node";
-import { fullWindow, northUp } from "@hindglance/core/grid/grid";
-import { CLASS_NODATA, labelCells } from "@hindglance/core/raster/block";
-import { memorySources } from "@hindglance/core/testing/support";
-import {
-  OPTICAL_BANDS,
-  OPTICAL_SIDE,
-  OPTICAL_WIDE,
-  type OpticalWeather,
-  burnedShare,
-  opticalBands,
-} from "./burns";
+import { OPTICAL_SIDE, OPTICAL_WIDE, type OpticalWeather, burnedShare } from "./burns";
 import { USUAL_GROUND } from "./catalogue";
-import { GROUND_CELL, GROUND_SIDE, type Landscape } from "./landscape";
+import { GROUND_SIDE, type Landscape } from "./landscape";
+import { OpticalPair, type OpticalScore } from "./opticalPair";
 
 /** A pair of optical dates, and whether anything burned between them. */
 export interface BurnPair {
@@ -58,93 +43,28 @@ export const BURN_PAIRS: readonly BurnPair[] = [
   { name: "shadows of clouds", happened: false, weather: { seed: 11, shadows: true } },
 ];
 
-const CELL_M = GROUND_CELL * OPTICAL_WIDE;
 /** Share of char from which a cell counts as burned. */
 const BURNED = 0.2;
 /** Labels of the severities. */
 const SEVERITIES: readonly number[] = [1, 2, 3, 4];
 
-/** How a map of a burn agrees with what burned. */
-export interface BurnScore {
-  iou: number | null;
-  falseIn100: number;
-}
-
-const rounded = (value: number): number => Math.round(value * 1e4) / 1e4;
-
-function scoreOf(labels: Uint8Array, isBurned: (i: number) => boolean): BurnScore {
-  let both = 0;
-  let wrong = 0;
-  let there = 0;
-  let seen = 0;
-  labels.forEach((label, i) => {
-    if (label !== CLASS_NODATA) {
-      const isSaid = SEVERITIES.includes(label);
-      seen++;
-      there += isBurned(i) ? 1 : 0;
-      both += isSaid && isBurned(i) ? 1 : 0;
-      wrong += isSaid && !isBurned(i) ? 1 : 0;
-    }
-  });
-  return {
-    iou: there ? rounded(both / (there + wrong)) : null,
-    falseIn100: rounded((100 * wrong) / seen),
-  };
-}
-
 /** Maps a pair by the published breaks alone, and by its first map. */
 export async function burnMaps(
   ground: Landscape,
   { weather }: BurnPair,
-): Promise<{ plain: BurnScore; score: BurnScore; first: FirstMap }> {
-  const grid = northUp(
-    utm(27, true),
-    500_000,
-    5_170_000,
-    CELL_M,
-    CELL_M,
-    OPTICAL_SIDE,
-    OPTICAL_SIDE,
-  );
-  const info: ImageInfo = {
-    grid,
-    type: "float32",
-    bands: OPTICAL_BANDS.map(({ name, nm }) => ({
-      name,
-      unit: "",
-      role: "reflectance",
-      wavelengthNm: nm,
-    })),
-  };
-  const evaluator = new Evaluator({
-    sources: memorySources({
-      before: { info, bands: opticalBands(ground, weather, false) },
-      after: { info, bands: opticalBands(ground, weather, true) },
-    }),
-  });
-  const side = async (id: string) => {
-    const outputs = [{ name: "NBR", formula: "(nir - swir2) / (nir + swir2)" }];
-    const prepared = node("optical.indices", { outputs, keep: true }, sourceNode(id));
-    return { node: prepared, info: await evaluator.info(prepared) };
-  };
-  const inputs: ChangeInputs = {
-    before: await side("before"),
-    after: await side("after"),
-    elevation: null,
-    studyArea: null,
-  };
-  const start = emptyValueSetup(inputs.before.info.bands, { hazard: "fire", hasStudyArea: false });
-  const first = await firstMapOf(evaluator, firstMapAsk(inputs, start));
+): Promise<{ plain: OpticalScore; score: OpticalScore; first: FirstMap }> {
+  const nbr = { name: "NBR", formula: "(nir - swir2) / (nir + swir2)" };
+  const pair = await OpticalPair.of(ground, weather, nbr);
+  const { bands } = pair.inputs.before.info;
+  const start = emptyValueSetup(bands, { hazard: "fire", hasStudyArea: false });
+  const first = await firstMapOf(pair.evaluator, firstMapAsk(pair.inputs, start));
   const isBurned = (i: number): boolean => {
     const row = Math.floor(i / OPTICAL_SIDE) * OPTICAL_WIDE + 1;
     const col = (i % OPTICAL_SIDE) * OPTICAL_WIDE + 1;
     return burnedShare(ground, weather, row * GROUND_SIDE + col) > BURNED;
   };
-  const scored = async (setup: typeof start) => {
-    const { classes } = buildChange(inputs, setup);
-    const { bands } = await evaluator.read(classes, 0, fullWindow(grid));
-    return scoreOf(labelCells(bands[0]!), isBurned);
-  };
+  const scored = (setup: typeof start) =>
+    pair.score(setup, (label) => SEVERITIES.includes(label), isBurned);
   return {
     plain: await scored({ ...start, rules: severityRules() }),
     score: await scored(withFirstMap(start, first)),

@@ -12,6 +12,8 @@ export interface OpticalWeather {
   season?: number;
   /** Reflectance that haze adds to blue on the after date; less to longer waves. */
   haze?: number;
+  /** The flood of the ground is there on the after date. */
+  flooded?: boolean;
   /** Shadows of clouds on the after date. */
   shadows?: boolean;
 }
@@ -76,13 +78,14 @@ function addReflectance(
   i: number,
   add: (band: number, value: number) => void,
 ): void {
-  const land = ground.land[i]!;
+  const isFlooded = isAfter && !!weather.flooded && ground.flooded[i] === 1;
+  const land = isFlooded ? LAND.water : ground.land[i]!;
   const x = ((i % GROUND_SIDE) + 0.5) * (GROUND_CELL / 1000);
   const y = (Math.floor(i / GROUND_SIDE) + 0.5) * (GROUND_CELL / 1000);
   const isPlant = land !== LAND.water && land !== LAND.town && land !== LAND.sand;
   const own = isPlant ? 0.5 * fractal(x * 1.8, y * 1.8, 3, 90) : 0;
   const season = isPlant && isAfter ? (weather.season ?? 1) - 1 : 0;
-  const isBare = isAfter && isHarvested(ground, weather, i);
+  const isBare = isAfter && !isFlooded && isHarvested(ground, weather, i);
   const soil = isBare ? 1 + 0.08 * fractal(x * 3, y * 3, 2, 91) : 1;
   const char = isAfter ? burnedShare(ground, weather, i) : 0;
   const isShaded =
