@@ -21,7 +21,7 @@ const LEAST_SHARE: f64 = 0.5;
  * What a strength loses for each time that the spread exceeds that of independent cells, up to two:
  * where neighbours go together a window knows its own spread less well.
  */
-const LOSS: f64 = 0.025;
+const LOSS: f64 = 0.03;
 const MOST_LOST: f64 = 2;
 
 const LEAST_OF_NINE: f64 = 5;

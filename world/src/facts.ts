@@ -7,16 +7,18 @@ import { buildChange } from "@hindglance/core/change/build";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { fullWindow } from "@hindglance/core/grid/grid";
-import { CLASS_NODATA } from "@hindglance/core/raster/block";
+import { CLASS_NODATA, realCells } from "@hindglance/core/raster/block";
 import { LOOKS_BINS, addLocalLooks, looksAtPeak } from "@hindglance/core/radar/estimateLooks";
 import { memorySources } from "@hindglance/core/testing/support";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { COVER, buildGround } from "./ground";
+import { islandThings } from "./islandThings";
 import { AFTER, BEFORE, cleanSigma, imageOf } from "./radar";
+import { type ThingScore, scoreThings } from "./smallScore";
 import { TRUTH, isFlood, score, truthOf } from "./truth";
 import { studyAreaGeoJson } from "./vectors";
 import { FACTOR, imageGrid } from "./write";
-import { sourceNode } from "@hindglance/core/graph/node";
+import { node, sourceNode } from "@hindglance/core/graph/node";
 
 // Builds the world, runs the product's own steps on it with default settings, and prints what came
 // out as JSON: for the tests and
@@ -74,12 +76,15 @@ const info = (name: string, role: "power" | "elevation", onImage: boolean): Imag
     },
   ],
 });
-const image = (pass: typeof BEFORE) =>
-  imageOf(ground, pass, grid, FACTOR)[0]!.map((value) => (value === 0 ? NaN : value));
-const before = image(BEFORE);
+const imagesOf = (pass: typeof BEFORE) =>
+  imageOf(ground, pass, grid, FACTOR).map((band) =>
+    band.map((value) => (value === 0 ? NaN : value)),
+  );
+const dates = { before: imagesOf(BEFORE), after: imagesOf(AFTER) };
+const before = dates.before[0]!;
 const sources = memorySources({
   b: { info: info("VV", "power", true), bands: [before] },
-  a: { info: info("VV", "power", true), bands: [image(AFTER)] },
+  a: { info: info("VV", "power", true), bands: [dates.after[0]!] },
   e: { info: info("z", "elevation", false), bands: [ground.elevation] },
 });
 const bins = new Array<number>(LOOKS_BINS).fill(0);
@@ -98,7 +103,7 @@ const scores: Record<
   string,
   { iou: number; producers: number; users: number; standingUsers: number }
 > = {};
-for (const [name, s, node] of [
+for (const [name, s, made] of [
   [
     "no filter, no limits",
     { ...setup, speckle: { ...setup.speckle, filter: "none" as const } },
@@ -108,7 +113,7 @@ for (const [name, s, node] of [
   ["refined Lee", setup, "raw"],
   ["refined Lee, all limits", setup, "classes"],
 ] as const) {
-  const labels = (await evaluator.read(buildChange(inputs, s)[node], 0, w)).bands[0]!;
+  const labels = (await evaluator.read(buildChange(inputs, s)[made], 0, w)).bands[0]!;
   const accuracy = score(
     (i) => labels[i] === 1,
     (i) => isFlood(truth[i]!),
@@ -128,8 +133,28 @@ for (const [name, s, node] of [
     standingUsers: water.users,
   };
 }
+/** Things that came or went, of both polarisations. */
+async function smallThings(): Promise<ThingScore> {
+  const bands = ["VV", "VH"].map((polarisation): ImageInfo["bands"][number] => ({
+    name: polarisation,
+    unit: "",
+    role: "power",
+    polarisation,
+  }));
+  const both: ImageInfo = { grid, type: "float32", bands };
+  const pair = memorySources({
+    b: { info: both, bands: dates.before },
+    a: { info: both, bands: dates.after },
+  });
+  const params = { looks: setup.speckle.looks, km2: 10 };
+  const strength = node("change.small", params, sourceNode("b"), sourceNode("a"));
+  const block = await new Evaluator({ sources: pair }).read(strength, 0, w);
+  return scoreThings(realCells(block.bands[0]!), grid.width, islandThings(ground));
+}
+const small = await smallThings();
 console.log(
   JSON.stringify({
+    small,
     same: digest(buildGround(27)) === digest(ground),
     otherSeedDiffers: digest(buildGround(28)) !== digest(ground),
     top,

@@ -10,6 +10,9 @@ const LEVEL_M = 1;
 /** Cells that a boat keeps off the bank. */
 const BANK = 4;
 
+/** Cells to the edge of the flood: what it surrounds it would hide. */
+const OFF_FLOOD = 8;
+
 const kept = new WeakMap<Ground, SmallThing[]>();
 
 /**
@@ -25,7 +28,10 @@ export function islandThings(ground: Ground): SmallThing[] {
   const on =
     (...covers: number[]) =>
     (i: number) =>
-      covers.includes(ground.cover[i]!) && isLevel(ground, i) && isSame(ground, i);
+      covers.includes(ground.cover[i]!) &&
+      isInPart(i) &&
+      isLevel(ground, i) &&
+      isOffTheFlood(ground, i);
   const fits = {
     vehicles: on(COVER.crop, COVER.airfield),
     stand: on(COVER.pasture),
@@ -37,13 +43,23 @@ export function islandThings(ground: Ground): SmallThing[] {
   return things;
 }
 
-/** Whether a cell is water on both dates or on neither, in the part of the island with things. */
-function isSame(ground: Ground, i: number): boolean {
+function isInPart(i: number): boolean {
   const x = (i % WIDTH) / 100;
   const y = Math.floor(i / WIDTH) / 100;
-  const isInPart = x > PART.west && x < PART.east && y > PART.north && y < PART.south;
-  const isWater = ground.cover[i] === COVER.water;
-  return isInPart && isWater === (ground.waterAfter[i] === 1);
+  return x > PART.west && x < PART.east && y > PART.north && y < PART.south;
+}
+
+/** Whether the ground around a cell is water on both dates or on neither. */
+function isOffTheFlood({ cover, waterAfter }: Ground, i: number): boolean {
+  for (let r = -OFF_FLOOD; r <= OFF_FLOOD; r += OFF_FLOOD / 2) {
+    for (let c = -OFF_FLOOD; c <= OFF_FLOOD; c += OFF_FLOOD / 2) {
+      const place = i + r * WIDTH + c;
+      if ((cover[place] === COVER.water) !== (waterAfter[place] === 1)) {
+        return false;
+      }
+    }
+  }
+  return true;
 }
 
 function isLevel({ elevation }: Ground, i: number): boolean {

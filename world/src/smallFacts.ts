@@ -6,7 +6,7 @@ import { UNCHANGED, falseAlarmsOn } from "./pairs/unchanged";
 // and for the tables of docs/methods.md.
 
 /** Images of 91 km² each. */
-const IMAGES = 20;
+const IMAGES = 40;
 /** One false alarm in so many square kilometres. */
 const ASKED = [1, 10];
 

@@ -8,6 +8,8 @@ export interface ThingScore {
   strong: number;
   strongFound: number;
   found: number;
+  /** Strong ones that were not found, in words. */
+  missed: string[];
   /** Found with the other sign. */
   wrongSign: number;
   /** Patches that lie at no thing. */
@@ -65,6 +67,9 @@ export function scoreThings(
     strong: things.filter(isStrong).length,
     strongFound: things.filter((thing) => isStrong(thing) && isFound(thing)).length,
     found: things.filter(isFound).length,
+    missed: things
+      .filter((thing) => isStrong(thing) && !isFound(thing))
+      .map(({ kind, on, cells, db }) => `${kind} ${on}: ${cells} cells, ${db.toFixed(1)} dB`),
     wrongSign: things.filter((thing) => cellsOfSign(thing, 3 - signOf(thing)) > 0).length,
     elsewhere: patchesIn(apart, width),
     sizeRatio: ratios[Math.floor(ratios.length / 2)] ?? NaN,

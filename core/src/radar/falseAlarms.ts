@@ -5,16 +5,15 @@ export const FALSE_ALARM_KM2 = { min: 0.1, max: 10_000, usual: 10 } as const;
  * Natural logarithm of false alarms a cell on unchanged ground by strength z: each term of 1, z and
  * z² with its share that goes with one over the looks of all polarisations together.
  *
- * From a simulation of gamma speckle of one to eighty looks, 150 million cells
+ * From a simulation of gamma speckle of one to eighty looks, 190 million cells
  * (world/src/falseAlarmTerms.ts): patches were counted at strengths from 2.8, and this was fitted to
- * the logarithms of their rates. At rates from 10^-5 to 10^-4 a cell it holds within a sixth, between
- * speckle of independent cells, which has fewer, and one whose neighbours go together by 0.35, which
- * has more.
+ * the logarithms of their rates. At rates from 10^-5 to 2·10^-4 a cell it holds within a sixth of
+ * every count of 300 and more, whether neighbouring cells are independent or go together by 0.35.
  */
 const TERMS = [
-  { plain: -1.89187, byLooks: 0.72677 },
-  { plain: -0.49977, byLooks: -0.36716 },
-  { plain: -0.30616, byLooks: 0.08473 },
+  { plain: -1.83579, byLooks: 0.81564 },
+  { plain: -0.53982, byLooks: -0.39835 },
+  { plain: -0.30199, byLooks: 0.09005 },
 ] as const;
 /** Weakest strength that was counted; anything that is asked for above its rate is given this one. */
 const LEAST = 2.8;

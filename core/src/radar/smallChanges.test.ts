@@ -95,7 +95,7 @@ function byDefinition(before: Float32Array[], after: Float32Array[], col: number
   // Twice the variance of a mean of nine cells of so many looks, and how often the spread is that.
   const looks = 4 * before.length;
   const times = spread ** 2 / (2 / (9 * looks));
-  const left = 1 - 0.025 * Math.min(2, Math.max(0, times - 1));
+  const left = 1 - 0.03 * Math.min(2, Math.max(0, times - 1));
   return (left * contrast) / spread / unchangedStrength(ask.perCell, looks);
 }
 

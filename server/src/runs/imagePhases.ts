@@ -211,6 +211,8 @@ export class ImagePhases {
         for (const block of await this.blocks(ctx, row, col)) {
           this.count(block, histograms[block.band]!, looks[block.band]!);
         }
+        const within = Math.min(1, (col + COLUMNS) / this.across);
+        ctx.progress((row - from + within) / (to - from));
       }
     }
     return { histograms, looks };
