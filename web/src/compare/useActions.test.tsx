@@ -295,6 +295,20 @@ describe("pairs and kinds", () => {
     expect(result.current.actions.counting).toBeNull();
   });
 
+  test("other classes do not keep limits on the ones that they take the place of", async () => {
+    const own = radar();
+    const limits = {
+      ...own.setup!.limits,
+      standing: { sceneIds: [idOf(3)], op: "<" as const, value: -14, label: 1 },
+      beside: { label: 4, of: 1, withinCells: 9 },
+    };
+    const { result } = await compared({ ...own, setup: { ...own.setup!, limits } });
+    perform(() => result.current.actions.pickMeasure("smallChanges"));
+    expect(setupNow()).toMatchObject({
+      measure: "smallChanges",
+      limits: { standing: null, beside: null, maxSlopeDeg: limits.maxSlopeDeg },
+    });
+  });
   test("small changes look for what is smaller than the smallest patch, at a rate of their own", async () => {
     const { result } = await compared(radar());
     perform(() => result.current.actions.pickMeasure("smallChanges"));

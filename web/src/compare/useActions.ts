@@ -200,13 +200,23 @@ const settledFor =
     return rules ? { ...own, rules } : settledBy(own, side, counted);
   };
 
+/** Settings without the limits on classes that other ones take the place of. */
+const withoutClasses = (setup: ChangeSetup): ChangeSetup => ({
+  ...setup,
+  limits: { ...setup.limits, standing: null, beside: null },
+});
+
 /** Measures by another measure. Thresholds stay where both read them alike. */
 function takeMeasure({ shown: { bands }, setup, step, stepNow }: Found, measure: Measure): void {
   const band = bands[setup.band];
   const part = measureOf(measure);
-  const apply = (old: ChangeSetup) => ({ ...old, measure, ...part.begin?.(old, bands) });
+  const isAlike = sharesThresholds(part, measureOf(setup.measure));
+  const apply = (found: ChangeSetup) => {
+    const old = isAlike ? found : withoutClasses(found);
+    return { ...old, measure, ...part.begin?.(old, bands) };
+  };
   const fixed = part.rules?.(null);
-  if (sharesThresholds(part, measureOf(setup.measure))) {
+  if (isAlike) {
     stepNow(apply);
   } else if (fixed && !part.byHistogram) {
     stepNow((old) => ({ ...apply(old), rules: fixed }));
@@ -236,7 +246,7 @@ function takeBand({ shown: { bands }, setup, step, stepNow }: Found, index: numb
   }
   void step({
     name: measureName(measure, next.name, isValueOf(next)),
-    to: withSetup(apply),
+    to: withSetup((old) => apply(withoutClasses(old))),
     settle: settledFor(measure),
   });
 }

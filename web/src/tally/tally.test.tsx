@@ -108,7 +108,7 @@ describe("in words", () => {
     expect(without).toHaveLength(limitsSaid(map).length - 1);
     const dropped = { name: "slope", droppedCells: 4, droppedM2: 2.5e6, addedCells: 0, addedM2: 0 };
     const effects = limitsSaid({ ...map, tally: { ...map.tally, limits: [dropped] } });
-    expect(effects.filter((said) => said.endsWith("(−2.50 km²)"))).toHaveLength(1);
+    expect(effects.filter((said) => said.endsWith("(−2.50\u2009km²)"))).toHaveLength(1);
   });
 });
 

@@ -96,8 +96,11 @@ interface PictureProps extends Props {
 }
 
 function Picture(props: PictureProps) {
-  const { histogram, layer, unit, rules, lines, picked, step, width, pick } = props;
-  const range = useMemo(() => rangeOf(histogram, unit.unit === "dB"), [histogram, unit.unit]);
+  const { histogram, layer, unit, rules, lines, picked, step, width, pick, isChance } = props;
+  const range = useMemo(
+    () => rangeOf(histogram, unit.unit === "dB", isChance),
+    [histogram, unit.unit, isChance],
+  );
   const axis = axisOf(range, width);
   const ticks = ticksOf(
     axis,
@@ -112,7 +115,7 @@ function Picture(props: PictureProps) {
       role="group"
       aria-label={`Histogram of ${layer} with thresholds`}
     >
-      <ColouredBars {...{ histogram, axis, layer, rules }} />
+      <ColouredBars {...{ histogram, axis, layer, rules, isChance }} />
       {picked && <AreaCurve {...{ histogram, step, axis }} threshold={picked} />}
       {ticks.values.map((tick) => (
         <text
@@ -154,19 +157,21 @@ interface BarsProps {
   axis: Axis;
   layer: Layer;
   rules: readonly ClassRule[];
+  isChance?: boolean;
 }
 
 /**
  * Counts as bars in the colours of their classes. Few cells near a threshold would not be seen
- * beside the great lump: heights go by the square root.
+ * beside the great lump: heights go by the square root, those of chances by the logarithm.
  */
-function ColouredBars({ histogram, axis, layer, rules }: BarsProps) {
+function ColouredBars({ histogram, axis, layer, rules, isChance }: BarsProps) {
   const { from, to, width } = axis;
   const bars = useMemo(() => barsOf(histogram, from, to, BARS), [histogram, from, to]);
   const top = Math.max(1, ...bars.map(({ count }) => count));
   const each = width / bars.length;
   return bars.map((bar, k) => {
-    const height = Math.sqrt(bar.count / top) * (HEIGHT - OVER);
+    const share = isChance ? Math.log1p(bar.count) / Math.log1p(top) : Math.sqrt(bar.count / top);
+    const height = share * (HEIGHT - OVER);
     return (
       <rect
         key={k}

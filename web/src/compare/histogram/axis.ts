@@ -9,11 +9,19 @@ const APART = 30;
 /** Share of the cells that the picture leaves out at either end. */
 const TAIL = 0.0015;
 
+/** The same of chances, of which the rare ones are what matters. */
+const TAIL_OF_CHANCE = 2e-5;
+
 /** The values that a histogram is drawn of: nearly all, with some room; whole decibels. */
-export function rangeOf(histogram: Histogram, isDecibel: boolean): [number, number] {
+export function rangeOf(
+  histogram: Histogram,
+  isDecibel: boolean,
+  isChance = false,
+): [number, number] {
   const { min, max } = histogram;
-  const lo = quantile(histogram, TAIL);
-  const hi = quantile(histogram, 1 - TAIL);
+  const tail = isChance ? TAIL_OF_CHANCE : TAIL;
+  const lo = quantile(histogram, tail);
+  const hi = quantile(histogram, 1 - tail);
   if (!Number.isFinite(lo)) {
     return [min, max];
   }

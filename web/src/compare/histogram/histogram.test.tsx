@@ -39,6 +39,16 @@ describe("the axis", () => {
     expect(from).toBeLessThanOrEqual(-14);
     expect(to).toBeGreaterThanOrEqual(1);
   });
+  test("of chances reaches to the rare ones, which are what matters", () => {
+    const histogram = emptyHistogram(-4, 4, 80);
+    // Of a million cells a hundred lie beyond two.
+    addToHistogram(
+      histogram,
+      Float32Array.from({ length: 1_000_000 }, (_, i) => (i % 10_000 ? 0.05 : 2.05)),
+    );
+    expect(rangeOf(histogram, false, true)[1]).toBeGreaterThan(2);
+    expect(rangeOf(histogram, false)[1]).toBeLessThan(1);
+  });
   test("of nothing is that of the histogram", () => {
     expect(rangeOf(emptyHistogram(0, 1, 10), false)).toEqual([0, 1]);
   });

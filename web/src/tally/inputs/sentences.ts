@@ -6,7 +6,7 @@ import type { Condition } from "@hindglance/core/change/rules";
 import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
 import type { LimitEffect } from "@hindglance/core/tally/effects";
 import type { ChangeMap } from "../../api/types";
-import { number } from "../../lib/format";
+import { areaSaid, number } from "../../lib/format";
 
 const SIGN: Record<string, string> = {
   "<=": "≤",
@@ -94,10 +94,10 @@ function effectSaid(effect: LimitEffect | undefined): string {
     return "";
   }
   const parts = [
-    effect.droppedCells ? `−${number(effect.droppedM2 / 1e6, 2)}` : "",
-    effect.addedCells ? `+${number(effect.addedM2 / 1e6, 2)}` : "",
+    effect.droppedCells ? `−${areaSaid(effect.droppedM2)}` : "",
+    effect.addedCells ? `+${areaSaid(effect.addedM2)}` : "",
   ];
-  return ` (${parts.filter(Boolean).join(", ")} km²)`;
+  return ` (${parts.filter(Boolean).join(", ")})`;
 }
 
 /** Every limit that was set, with what it did. */
