@@ -140,7 +140,10 @@ for (const { looks, polarisations, correlation, cells, patches } of counted) {
       return [];
     }
     const all = looks * polarisations;
-    const logarithm = factorsOf(strength, all).reduce((sum, f, i) => sum + f * terms[i]!, 0);
+    const logarithm = factorsOf(strength, all).reduce(
+      (sum, factor, i) => sum + factor * terms[i]!,
+      0,
+    );
     const kept = cells * falseAlarmsPerCell(strength, all);
     return `${strength.toFixed(1)}: ${patches[k]}/${(cells * Math.exp(logarithm)).toFixed(0)}/${kept.toFixed(0)}`;
   });

@@ -1,5 +1,5 @@
 import { fractal, generator, hash2, noise } from "../random";
-import { GROUND_CELL, GROUND_SIDE, LAND, type Landscape } from "./landscape";
+import { GROUND_SIDE, LAND, type Landscape, placeOf } from "./landscape";
 
 /** What a pair of optical dates goes through. */
 export interface OpticalWeather {
@@ -54,8 +54,7 @@ export function burnedShare(ground: Landscape, { burnKm = 0, seed }: OpticalWeat
   if (burnKm === 0 || ground.water[i] || ground.land[i] === LAND.town) {
     return 0;
   }
-  const x = ((i % GROUND_SIDE) + 0.5) * (GROUND_CELL / 1000);
-  const y = (Math.floor(i / GROUND_SIDE) + 0.5) * (GROUND_CELL / 1000);
+  const [x, y] = placeOf(i);
   const off = Math.hypot(x - 7.4, (y - 4.2) * 1.3) / burnKm;
   const heat = 1 - off + 0.35 * fractal(x * 1.5, y * 1.5, 4, seed + 70);
   if (heat < 0.25) {
@@ -70,6 +69,26 @@ export const isHarvested = (ground: Landscape, weather: OpticalWeather, i: numbe
   hash2(ground.field[i]! >>> 8, ground.field[i]! & 255, weather.seed + 9) <
     (weather.harvested ?? 0);
 
+/** What grows on a cell of the ground on a date, in every band: plants, stubble or water. */
+function grownOn(
+  ground: Landscape,
+  weather: OpticalWeather,
+  isAfter: boolean,
+  i: number,
+): (band: number) => number {
+  const [x, y] = placeOf(i);
+  const isFlooded = isAfter && !!weather.flooded && ground.flooded[i] === 1;
+  if (isAfter && !isFlooded && isHarvested(ground, weather, i)) {
+    const soil = 1 + 0.08 * fractal(x * 3, y * 3, 2, 91);
+    return (band) => STUBBLE[band]! * soil;
+  }
+  const land = isFlooded ? LAND.water : ground.land[i]!;
+  const isPlant = land !== LAND.water && land !== LAND.town && land !== LAND.sand;
+  const own = isPlant ? 0.5 * fractal(x * 1.8, y * 1.8, 3, 90) : 0;
+  const season = isPlant && isAfter ? (weather.season ?? 1) - 1 : 0;
+  return (band) => SPECTRA[land]![band]! * (1 + VIGOUR[band]! * (own + 1.5 * season));
+}
+
 /** Adds the reflectance of a cell of the ground in every band to sums. */
 function addReflectance(
   ground: Landscape,
@@ -78,24 +97,15 @@ function addReflectance(
   i: number,
   add: (band: number, value: number) => void,
 ): void {
-  const isFlooded = isAfter && !!weather.flooded && ground.flooded[i] === 1;
-  const land = isFlooded ? LAND.water : ground.land[i]!;
-  const x = ((i % GROUND_SIDE) + 0.5) * (GROUND_CELL / 1000);
-  const y = (Math.floor(i / GROUND_SIDE) + 0.5) * (GROUND_CELL / 1000);
-  const isPlant = land !== LAND.water && land !== LAND.town && land !== LAND.sand;
-  const own = isPlant ? 0.5 * fractal(x * 1.8, y * 1.8, 3, 90) : 0;
-  const season = isPlant && isAfter ? (weather.season ?? 1) - 1 : 0;
-  const isBare = isAfter && !isFlooded && isHarvested(ground, weather, i);
-  const soil = isBare ? 1 + 0.08 * fractal(x * 3, y * 3, 2, 91) : 1;
+  const [x, y] = placeOf(i);
+  const grown = grownOn(ground, weather, isAfter, i);
   const char = isAfter ? burnedShare(ground, weather, i) : 0;
   const isShaded =
     isAfter && weather.shadows && noise(x * 0.9 + 7, y * 0.9, weather.seed + 5) > 0.55;
   const haze =
     isAfter && weather.haze ? weather.haze * (1 + 0.5 * noise(x * 0.4, y * 0.4, weather.seed)) : 0;
   OPTICAL_BANDS.forEach((_, band) => {
-    const alive = SPECTRA[land]![band]! * (1 + VIGOUR[band]! * (own + 1.5 * season));
-    const grown = isBare ? STUBBLE[band]! * soil : alive;
-    const burned = (1 - char) * grown + char * CHAR[band]!;
+    const burned = (1 - char) * grown(band) + char * CHAR[band]!;
     const dimmed = band < 3 ? 0.55 : 0.4;
     add(band, burned * (isShaded ? dimmed : 1) + haze * HAZE[band]!);
   });

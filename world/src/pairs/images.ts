@@ -1,7 +1,7 @@
 import { gammaMean1, generator, fractal, hash2, noise } from "../random";
 import { type SmallThing, putThings } from "../smallThings";
 import { smallThingsOn } from "./smallThings";
-import { CELLS_WIDE, GROUND_CELL, GROUND_SIDE, LAND, type Landscape } from "./landscape";
+import { CELLS_WIDE, GROUND_CELL, GROUND_SIDE, LAND, type Landscape, placeOf } from "./landscape";
 
 /** The state of the ground and of the instrument on one date. */
 export interface Weather {
@@ -83,12 +83,6 @@ function dryLevels(ground: Landscape): readonly [Float32Array, Float32Array] {
   kept.set(ground, levels);
   return levels;
 }
-
-/** Kilometres east and south of the corner. */
-const placeOf = (i: number): [x: number, y: number] => [
-  ((i % GROUND_SIDE) + 0.5) * (GROUND_CELL / 1000),
-  (Math.floor(i / GROUND_SIDE) + 0.5) * (GROUND_CELL / 1000),
-];
 
 /** dB that a date adds to dry ground, [VV, VH]. */
 function addedTo(ground: Landscape, weather: Weather, i: number): [number, number] {

@@ -6,6 +6,12 @@ export const CELLS_WIDE = 2;
 /** Metres. */
 export const GROUND_CELL = 10;
 
+/** Kilometres east and south of the corner, by the cell of the ground. */
+export const placeOf = (i: number): [x: number, y: number] => [
+  ((i % GROUND_SIDE) + 0.5) * (GROUND_CELL / 1000),
+  (Math.floor(i / GROUND_SIDE) + 0.5) * (GROUND_CELL / 1000),
+];
+
 /** What grows or stands on a cell of the ground. */
 export const LAND = {
   water: 1,
@@ -130,8 +136,7 @@ export function landscapeOf(kind: LandscapeKind): Landscape {
     flooded: new Uint8Array(n),
   };
   for (let i = 0; i < n; i++) {
-    const x = ((i % GROUND_SIDE) + 0.5) * (GROUND_CELL / 1000);
-    const y = (Math.floor(i / GROUND_SIDE) + 0.5) * (GROUND_CELL / 1000);
+    const [x, y] = placeOf(i);
     layCell(kind, made, i, x, y);
   }
   made.flooded.set(made.water);

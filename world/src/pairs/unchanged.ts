@@ -26,12 +26,8 @@ const INNER = SIDE - 2 * SMALL_CHANGES_HALO;
 /** Numbers in (0, 1): xorshift with 128 bits of state (Marsaglia 2003). */
 function xorshift(seed: number): () => number {
   // Four words that a seed turns all over, so that images differ from the first number on.
-  let [x, y, z, w] = [1, 2, 3, 4].map((k) => Math.imul(seed + k, 2654435761) ^ (k * 88675123)) as [
-    number,
-    number,
-    number,
-    number,
-  ];
+  const word = (k: number) => Math.imul(seed + k, 2654435761) ^ (k * 88675123);
+  let [x, y, z, w] = [word(1), word(2), word(3), word(4)];
   const next = (): number => {
     const t = x ^ (x << 11);
     [x, y, z] = [y, z, w];
