@@ -27,6 +27,13 @@ export interface Figures {
   deviation: number;
 }
 
+/** What the ground of a body is like: the mean, and where a fifth and four fifths of it lie. */
+export interface Lie {
+  mean: number;
+  low: number;
+  high: number;
+}
+
 /** A connected area: which sample it lies in, and its cells there. */
 export interface Spot {
   sample: number;
@@ -38,8 +45,8 @@ export interface Body extends Spot {
   cells: number;
   before: Figures;
   after: Figures;
-  slope: Figures | null;
-  drainage: Figures | null;
+  slope: Lie | null;
+  drainage: Lie | null;
   /**
    * Tilt of the plane through its heights in degrees, and deviation of the heights from it in
    * metres; null without elevation.
@@ -101,8 +108,8 @@ function bodyOf(sample: Sample, index: number, at: Uint32Array, cellM: number): 
     cells: at.length,
     before: figuresOf(at, before),
     after: figuresOf(at, after),
-    slope: slope ? figuresOf(at, slope) : null,
-    drainage: drainage ? figuresOf(at, drainage) : null,
+    slope: slope ? lieOf(at, slope) : null,
+    drainage: drainage ? lieOf(at, drainage) : null,
     plane: elevation ? planeOf(at, elevation, width, cellM) : null,
     rimRiseM: elevation ? rimRise(at, elevation, width) : null,
   };
@@ -147,6 +154,16 @@ function figuresOf(at: Uint32Array, layer: Float32Array): Figures {
   }
   const mean = sum / n;
   return { mean, deviation: Math.sqrt(Math.max(0, squares / n - mean * mean)) };
+}
+
+/** Mean and fifths over cells; NaN is passed over, and is what comes of none. */
+function lieOf(at: Uint32Array, layer: Float32Array): Lie {
+  const seen = Float64Array.from(at, (i) => layer[i]!)
+    .filter((value) => value === value)
+    .sort();
+  const fifth = (k: number) => seen[Math.floor((k * (seen.length - 1)) / 5)] ?? NaN;
+  const mean = seen.reduce((sum, value) => sum + value, 0) / seen.length;
+  return { mean, low: fifth(1), high: fifth(4) };
 }
 
 /** Least-squares plane through the heights of cells; null where fewer than three have one. */

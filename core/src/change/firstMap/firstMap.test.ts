@@ -194,6 +194,32 @@ describe("what is dark on both dates", () => {
   });
 });
 
+describe("smooth ground that is as dark as the water beside it", () => {
+  const isAirfield = (row: number, col: number) => row >= 60 && row < 72 && col >= 10 && col < 50;
+  const dark = (row: number, col: number) =>
+    isInside(row, col) || isAirfield(row, col) ? -21 : -10;
+  const pair = (slope: (row: number, col: number) => number) =>
+    sampleOf(dark, dark, {
+      elevation: layer((row, col) => (isInside(row, col) ? 5 : 7)),
+      slope: layer((row, col) => (isAirfield(row, col) ? slope(row, col) : 0)),
+      drainage: layer(() => 0),
+    });
+  test("is parted from it by a rule where four fifths of its cells slope", () => {
+    const { rules } = firstWaterMap([pair(() => 2)], asked);
+    const water = rulesOn(rules).find(({ name }) => name === "Standing water")!;
+    expect(water.all).toContainEqual({ layer: "slope", op: "<", value: 1 });
+  });
+  test("is in one class with it where only its rim slopes, and that is said", () => {
+    // A third of its cells slope steeply: the mean alone would part the two.
+    const { rules, evidence } = firstWaterMap([pair((_row, col) => (col < 24 ? 4 : 0))], asked);
+    const names = rulesOn(rules).map(({ name }) => name);
+    expect(names[0]).toBe("Standing water or smooth ground");
+    expect(evidence.notes.map(({ text }) => text).join(" ")).toMatch(
+      /as dark as water is in the class "Standing water or smooth ground"/,
+    );
+  });
+});
+
 test("plants in water: brighter beside it, in this polarisation more than in the other", () => {
   const beside = (row: number, col: number) => row >= 50 && row < 60 && col > 20 && col < 60;
   const wet = (plants: number) => (row: number, col: number) => {

@@ -5,7 +5,7 @@ import { around } from "./around";
 import type { Body, Sample } from "./bodies";
 import { type Decided, cellsIn, decide, evenBefore } from "./decide";
 import { type Heaps, HalvedHistogram, heapsAt } from "./heaps";
-import { WATER_LABELS, waterRules } from "./rules";
+import { MIXED, WATER_LABELS, waterRules } from "./rules";
 import { type Looking, type Signs, leastChange, signsOf } from "./signs";
 import { type WaterThresholds, thresholdsOf } from "./thresholds";
 import { type Note, waterNotes } from "./words";
@@ -148,8 +148,9 @@ export function firstWaterMap(samples: readonly Sample[], asked: Asked): FirstMa
     smallestM2: asked.leastCells * asked.cellM ** 2,
     weakest: leastChange(signs.unchanged),
   };
+  const rules = waterRules({ signs, decided, vegetation, at, isPerhapsWind: isPerhaps });
   return {
-    rules: waterRules({ signs, decided, vegetation, at, isPerhapsWind: isPerhaps }),
+    rules,
     limits: limitsOf(
       signs,
       at,
@@ -161,6 +162,7 @@ export function firstWaterMap(samples: readonly Sample[], asked: Asked): FirstMa
       ...evidence,
       notes: waterNotes({
         ...{ signs, decided, at, asked, evidence, isPerhapsWind: isPerhaps },
+        isMixed: rules.some(({ name }) => name === MIXED),
         plants: vegetation ? cellsIn(vegetation.bodies) : 0,
       }),
     },

@@ -72,11 +72,11 @@ function newWater({ signs, decided, at, isPerhapsWind }: Found): ClassRule[] {
 }
 
 /** Degrees and metres by which smooth ground must differ from water for a rule to part them. */
-const PARTED = { slope: 0.8, drainage: 1.5 } as const;
+const PARTED = { slope: 0.3, drainage: 1 } as const;
 
 /**
- * What parts standing water from smooth ground that is as dark: slope, or height above drainage;
- * null where nothing does, "nothing" where there is no such ground.
+ * What parts standing water from smooth ground that is as dark, four fifths of the cells of either:
+ * slope, or height above drainage; null where nothing does, "nothing" where there is no such ground.
  */
 function parting({ decided, at }: Found): Condition | null | "nothing" {
   const alike = decided.unsure.filter(
@@ -86,8 +86,8 @@ function parting({ decided, at }: Found): Condition | null | "nothing" {
     return "nothing";
   }
   for (const layer of ["slope", "drainage"] as const) {
-    const most = Math.max(...decided.standing.map((body) => body[layer]?.mean ?? Infinity));
-    const least = Math.min(...alike.map((body) => body[layer]?.mean ?? -Infinity));
+    const most = Math.max(...decided.standing.map((body) => body[layer]?.high ?? Infinity));
+    const least = Math.min(...alike.map((body) => body[layer]?.low ?? -Infinity));
     if (least - most > PARTED[layer]) {
       return when(layer, "<", (least + most) / 2);
     }
@@ -95,10 +95,13 @@ function parting({ decided, at }: Found): Condition | null | "nothing" {
   return null;
 }
 
+/** What standing water is called where smooth ground is as dark and nothing parts the two. */
+export const MIXED = "Standing water or smooth ground";
+
 function standing(found: Found): ClassRule {
   const { decided, at } = found;
   const parts = parting(found);
-  const name = parts === null ? "Standing water or smooth ground" : "Standing water";
+  const name = parts === null ? MIXED : "Standing water";
   return classOf("standing", name, decided.standing.length > 0, [
     when("before", "<", at.dark),
     when("after", "<", at.dark),

@@ -2,6 +2,7 @@ import { number } from "../../text/number";
 import { type Decided, cellsIn, evenBefore, meanOver } from "./decide";
 import type { Asked, Evidence } from "./firstMap";
 import { isBetweenHeaps } from "./heaps";
+import { MIXED } from "./rules";
 import type { Signs } from "./signs";
 import type { WaterThresholds } from "./thresholds";
 
@@ -27,6 +28,8 @@ export interface Told {
   evidence: Omit<Evidence, "notes">;
   /** Whether new water may as well be water that was rough before, and nothing tells which. */
   isPerhapsWind: boolean;
+  /** Whether smooth ground is in one class with standing water, since no rule parts them. */
+  isMixed: boolean;
   /** Cells of flooded plants. */
   plants: number;
 }
@@ -135,14 +138,17 @@ function partlyEven({ signs, decided, at, asked, isPerhapsWind }: Told): Note[] 
     : [];
 }
 
-function unsure({ decided, asked }: Told): Note[] {
+function unsure({ decided, asked, isMixed }: Told): Note[] {
   const level = meanOver(decided.unsure, ({ after }) => after.mean);
+  const where = isMixed
+    ? `What of them is as dark as water is in the class "${MIXED}".`
+    : "They are a class of their own.";
   return level === null
     ? []
     : [
         note(
           "doubt",
-          `${areaText(cellsIn(decided.unsure), asked)} are dark on both dates (${decibels(level)}) and nothing tells them for water: smooth dry ground, roads and shadow look alike. They are a class of their own.`,
+          `${areaText(cellsIn(decided.unsure), asked)} are dark on both dates (${decibels(level)}) and nothing tells them for water: smooth dry ground, roads and shadow look alike. ${where}`,
         ),
       ];
 }
