@@ -24,6 +24,12 @@ const LEAST_SHARE: f64 = 0.5;
 const LOSS: f64 = 0.03;
 const MOST_LOST: f64 = 2;
 
+/**
+ * Of the variance of independent cells, what the quieter windows have at least: over water, which the
+ * floor smooths, less is seen than the bank beside it has.
+ */
+const LEAST_VARIANCE: f64 = 0.5;
+
 const LEAST_OF_NINE: f64 = 5;
 const LEAST_OF_WINDOW: f64 = 61;
 
@@ -67,6 +73,8 @@ export function smallChanges(
     box = rows + ((<usize>wide) << 5);
   countRatios(before, after, bands, wide, high, ratios, rows);
   backgroundOf(ratios, wide, high, means, variances, rows);
+  // Where nothing can differ the rounding of a step is left.
+  least = f64x2.splat(max(1, LEAST_VARIANCE * independent * STEPS * STEPS));
   standOut(ratios, means, variances, wide, high, independent * STEPS * STEPS, strengths);
   const width = wide - 2 * HALO,
     height = high - 2 * HALO;
@@ -241,6 +249,8 @@ let base: v128 = f64x2.splat(0);
 let first: v128 = f64x2.splat(0);
 let second: v128 = f64x2.splat(0);
 let third: v128 = f64x2.splat(0);
+/** The least variance that windows are taken to have. */
+let least: v128 = f64x2.splat(1);
 
 /** Takes in a window mean of two cells. sizes: their ratios times signs; quiet: variances below it. */
 // @ts-ignore: decorator
@@ -313,8 +323,7 @@ function quieter(variances: usize, i: i32, wide: i32): v128 {
   rank(pair(variances, below - AWAY));
   rank(pair(variances, below));
   rank(pair(variances, below + AWAY));
-  // Where nothing differs at all the rounding of a step is left.
-  return f64x2.max(f64x2.splat(1), f64x2.mul(f64x2.splat(0.5), f64x2.add(second, third)));
+  return f64x2.max(least, f64x2.mul(f64x2.splat(0.5), f64x2.add(second, third)));
 }
 
 // @ts-ignore: decorator
@@ -391,7 +400,7 @@ function isSmall(
     sign = f64x2.extract_lane(signs, 0),
     quiet = f64x2.mul(f64x2.splat(ACROSS_EDGE), quieter(variances, i, wide)),
     contrast = contrasts(own, signs, means, variances, quiet, i, wide),
-    least = sign * at(ratios, i) - 0.5 * f64x2.extract_lane(contrast, 0);
+    half = sign * at(ratios, i) - 0.5 * f64x2.extract_lane(contrast, 0);
   const queue = (box + ENTRIES + 7) & ~7,
     corner = i - REACH * wide - REACH;
   memory.fill(box, 0, ENTRIES);
@@ -412,7 +421,7 @@ function isSmall(
       const next = cell + (side == 0 ? -1 : side == 1 ? 1 : side == 2 ? -BOX : BOX);
       if (load<u8>(box + next) == 0) {
         const place = corner + (next / BOX) * wide + (next % BOX);
-        if (sign * at(ratios, place) > least) {
+        if (sign * at(ratios, place) > half) {
           store<u8>(box + next, 1);
           store<i32>(queue + ((<usize>left) << 2), next);
           left++;

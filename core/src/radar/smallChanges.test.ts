@@ -56,6 +56,7 @@ function byDefinition(before: Float32Array[], after: Float32Array[], col: number
     const own = cells[(r + HALO) * wide + c + HALO]!;
     return Number.isNaN(own) || n < 5 ? NaN : Math.max(0, sum / n) + 0.003;
   };
+  // Twice the variance of a mean of nine cells of so many looks is that of independent cells.
   const ratio = (c: number, r: number) =>
     before.reduce(
       (sum, cells, k) => sum + Math.log(mean(after[k]!, c, r) / mean(cells, c, r)) / before.length,
@@ -85,16 +86,16 @@ function byDefinition(before: Float32Array[], after: Float32Array[], col: number
     return { average, variance };
   });
   const variances = windows.map(({ variance }) => variance).sort((a, b) => a - b);
-  const spread = Math.sqrt((variances[1]! + variances[2]!) / 2);
+  const independent = 2 / (9 * 4 * before.length);
+  const spread = Math.sqrt(Math.max(0.5 * independent, (variances[1]! + variances[2]!) / 2));
   const own = ratio(col, row);
   const nearer = windows
     .filter(({ variance }) => variance < 6 * spread ** 2)
     .map(({ average }) => average)
     .filter((average) => (own > 0 ? average > 0 && average < own : average < 0 && average > own));
   const contrast = own - (own > 0 ? Math.max(0, ...nearer) : Math.min(0, ...nearer));
-  // Twice the variance of a mean of nine cells of so many looks, and how often the spread is that.
   const looks = 4 * before.length;
-  const times = spread ** 2 / (2 / (9 * looks));
+  const times = spread ** 2 / independent;
   const left = 1 - 0.03 * Math.min(2, Math.max(0, times - 1));
   return (left * contrast) / spread / unchangedStrength(ask.perCell, looks);
 }
