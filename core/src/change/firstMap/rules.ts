@@ -72,27 +72,39 @@ function newWater({ signs, decided, at, isPerhapsWind }: Found): ClassRule[] {
 }
 
 /** Degrees and metres by which smooth ground must differ from water for a rule to part them. */
-const PARTED = { slope: 0.3, drainage: 1 } as const;
+const PARTED = { slope: 0.8, drainage: 1.5 } as const;
+
+/** A condition that parts standing water from smooth ground, and whether it does so cell by cell. */
+interface Parting {
+  condition: Condition | null;
+  isClean: boolean;
+}
 
 /**
- * What parts standing water from smooth ground that is as dark, four fifths of the cells of either:
- * slope, or height above drainage; null where nothing does, "nothing" where there is no such ground.
+ * What parts standing water from smooth ground that is as dark: slope, or height above drainage,
+ * where the means of both differ; clean where four fifths of the cells of either lie on its own side.
  */
-function parting({ decided, at }: Found): Condition | null | "nothing" {
+function parting({ decided, at }: Found): Parting {
   const alike = decided.unsure.filter(
     ({ before, after }) => before.mean < at.nearBefore && after.mean < at.nearAfter,
   );
   if (alike.length === 0 || decided.standing.length === 0) {
-    return "nothing";
+    return { condition: null, isClean: true };
   }
   for (const layer of ["slope", "drainage"] as const) {
-    const most = Math.max(...decided.standing.map((body) => body[layer]?.high ?? Infinity));
-    const least = Math.min(...alike.map((body) => body[layer]?.low ?? -Infinity));
+    const most = Math.max(...decided.standing.map((body) => body[layer]?.mean ?? Infinity));
+    const least = Math.min(...alike.map((body) => body[layer]?.mean ?? -Infinity));
     if (least - most > PARTED[layer]) {
-      return when(layer, "<", (least + most) / 2);
+      const middle = (least + most) / 2;
+      return {
+        condition: when(layer, "<", middle),
+        isClean:
+          decided.standing.every((body) => body[layer]!.high < middle) &&
+          alike.every((body) => body[layer]!.low > middle),
+      };
     }
   }
-  return null;
+  return { condition: null, isClean: false };
 }
 
 /** What standing water is called where smooth ground is as dark and nothing parts the two. */
@@ -100,14 +112,14 @@ export const MIXED = "Standing water or smooth ground";
 
 function standing(found: Found): ClassRule {
   const { decided, at } = found;
-  const parts = parting(found);
-  const name = parts === null ? MIXED : "Standing water";
+  const { condition, isClean } = parting(found);
+  const name = isClean ? "Standing water" : MIXED;
   return classOf("standing", name, decided.standing.length > 0, [
     when("before", "<", at.dark),
     when("after", "<", at.dark),
     when("beforeNear", "<", at.nearBefore),
     when("afterNear", "<", at.nearAfter),
-    ...(parts === null || parts === "nothing" ? [] : [parts]),
+    ...(condition ? [condition] : []),
   ]);
 }
 
