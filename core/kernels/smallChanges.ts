@@ -4,14 +4,15 @@
 const AWAY: i32 = 10;
 const HALF: i32 = 5;
 const SIDE: i32 = 2 * HALF + 1;
-/** Cells in which a cell is held against the strongest one, and that a small thing reaches at most. */
+/** Cells around a cell in which it must come near the strongest one, and how near. */
 const PEAK: i32 = 2;
+const PEAK_SHARE: f64 = 0.65;
+/** Cells within which a small thing ends. */
 const REACH: i32 = 8;
 const BOX: i32 = 2 * REACH + 1;
 const ENTRIES: i32 = BOX * BOX;
 /** Cells on the rim of the box that a small thing may have: it is as narrow as three cells there. */
 const MOST_ON_RIM: i32 = 3;
-const PEAK_SHARE: f64 = 0.65;
 /** A window of so many times the variance of the quieter ones lies across an edge: its mean is no level. */
 const ACROSS_EDGE: f64 = 6;
 /** Strengths under this share of the unit are given as nought. */
@@ -30,6 +31,7 @@ const MOST_LOST: f64 = 2;
  */
 const LEAST_VARIANCE: f64 = 0.5;
 
+/** Cells that a mean of nine and a window must have: more than half. */
 const LEAST_OF_NINE: f64 = 5;
 const LEAST_OF_WINDOW: f64 = 61;
 

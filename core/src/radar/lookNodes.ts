@@ -25,8 +25,9 @@ const between = (first: LookGeometry, second: LookGeometry, share: number): Look
 type FourLooks = readonly [LookGeometry, LookGeometry, LookGeometry, LookGeometry];
 
 /**
- * Look geometry of ground on the ellipsoid over a grid, known on nodes that are anchored to the grid's corner, so that a place
- * has the same look in whatever window it is asked for. Null where the sensor does not pass.
+ * Look geometry of ground on the ellipsoid over a grid, known on nodes that are anchored to the
+ * grid's corner, so that a place has the same look in whatever window it is asked for. Null where the
+ * sensor does not pass.
  */
 export class LookNodes {
   /** Cells between nodes. */
