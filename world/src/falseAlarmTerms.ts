@@ -1,6 +1,6 @@
 import { falseAlarmsPerCell } from "@hindglance/core/radar/falseAlarms";
 import { SMALL_CHANGES_HALO, smallChanges } from "@hindglance/core/radar/smallChanges";
-import { classesOf, patchesIn } from "./pairs/unchanged";
+import { classesOf, patchesIn } from "./strengthPatches";
 import { gammaMean1, generator } from "./random";
 
 // Where the terms of core/src/radar/falseAlarms.ts come from: how many patches of each strength

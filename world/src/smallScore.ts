@@ -1,4 +1,4 @@
-import { classesOf, patchesIn } from "./pairs/unchanged";
+import { classesOf, patchesIn } from "./strengthPatches";
 import { CELLS_WIDE, type SmallThing, isStrong } from "./smallThings";
 
 /** How small things were found. */

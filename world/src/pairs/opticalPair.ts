@@ -1,11 +1,10 @@
-import type { ChangeInputs } from "@hindglance/core/change/setup";
 import { utm } from "@hindglance/core/geodesy/crs";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { node, sourceNode } from "@hindglance/core/graph/node";
 import { fullWindow, northUp } from "@hindglance/core/grid/grid";
 import { buildChange } from "@hindglance/core/change/build";
-import type { ChangeSetup } from "@hindglance/core/change/setup";
+import type { ChangeInputs, ChangeSetup } from "@hindglance/core/change/setup";
 import { CLASS_NODATA, labelCells } from "@hindglance/core/raster/block";
 import { memorySources } from "@hindglance/core/testing/support";
 import {
