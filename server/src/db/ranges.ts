@@ -30,16 +30,16 @@ export async function startPhase(
 
 /**
  * Takes a waiting range for a worker, of the newest run first: what somebody just asked for does
- * not wait behind a long run.
+ * not wait behind a long run. The waiting range is found once and for all: as a mere subquery the
+ * planner may look for it anew for each row, and one claim would take them all.
  */
 export async function claimRange(client: Client, worker: number): Promise<ClaimedRange | null> {
   return (
     (
       await client.query<ClaimedRange>(
         `
-          UPDATE run_range x
-          SET state = 'active', claimed_by = $1, attempts = attempts + 1, progress = 0
-          FROM (
+          WITH
+            n AS MATERIALIZED (
               SELECT q.run_id, q.phase, q.seq
               FROM run_range q
                 JOIN run r ON r.id = q.run_id
@@ -50,7 +50,10 @@ export async function claimRange(client: Client, worker: number): Promise<Claime
               LIMIT 1
               FOR UPDATE OF
                 q SKIP LOCKED
-            ) n
+            )
+          UPDATE run_range x
+          SET state = 'active', claimed_by = $1, attempts = attempts + 1, progress = 0
+          FROM n
           WHERE x.run_id = n.run_id
             AND x.phase = n.phase
             AND x.seq = n.seq
