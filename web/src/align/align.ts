@@ -53,6 +53,8 @@ export function useSetAlign(studyId: string) {
         body: { changes: changesBetween(was, now) },
       }),
     onMutate: ({ sceneId, now }) => {
+      // An answer that is on its way already does not know of this.
+      void queryClient.cancelQueries({ queryKey: keys.align(studyId) }, { revert: false });
       queryClient.setQueryData<AlignRow[]>(keys.align(studyId), (rows) =>
         rows?.map((row) => (row.sceneId === sceneId ? { ...row, align: now } : row)),
       );

@@ -93,15 +93,23 @@ test("when the server has missed something, everything on screen is asked for an
   expect(asked).toEqual([undefined]);
 });
 
-test("a study that another page changed is asked for anew, one's own change is known already", () => {
-  const { client, asked } = begin();
+test("what is of an older version than the study is asked for anew, the rest is known already", () => {
+  const { client } = begin();
+  const mine = [...keys.comparison("s1"), "sides"];
+  const isOld = (key: readonly unknown[]) => client.getQueryState(key)!.isInvalidated;
   know(client, 7);
+  client.setQueryData(mine, { version: 7 });
+  client.setQueryData(keys.prepare("s1"), {});
   Stream.last.say("study", { id: "s1", part: "study", version: 7 });
-  expect(asked).toEqual([]);
+  expect([keys.study("s1"), mine, keys.prepare("s1")].map(isOld)).toEqual([false, false, true]);
+
+  // The study was read for some other reason; its comparison was not.
+  know(client, 8);
   Stream.last.say("study", { id: "s1", part: "study", version: 8 });
-  for (const key of [keys.study("s1"), keys.comparison("s1"), keys.prepare("s1")]) {
-    expect(asked).toContain(text(key));
-  }
+  expect([keys.study("s1"), mine].map(isOld)).toEqual([false, true]);
+
+  Stream.last.say("study", { id: "s1", part: "study", version: 9 });
+  expect([keys.study("s1"), mine].map(isOld)).toEqual([true, true]);
 });
 
 test.each([

@@ -3,7 +3,7 @@ import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { answerIn } from "./client";
 import { keys } from "./hooks";
 import { PAGE, useLine } from "./page";
-import type { Run, Study } from "./types";
+import type { Run } from "./types";
 
 /** What the server tells of a study: which of its tables was changed, and the version it has now. */
 interface StudyEvent {
@@ -16,13 +16,7 @@ type Key = readonly unknown[];
 
 /** What is asked for anew when a part of a study was changed, here or on another page. */
 const CHANGED: Record<string, (id: string) => Key[]> = {
-  study: (id) => [
-    keys.study(id),
-    keys.comparison(id),
-    keys.prepare(id),
-    keys.sides(id),
-    keys.align(id),
-  ],
+  study: (id) => [keys.prepare(id), keys.sides(id), keys.align(id)],
   scene: (id) => [keys.scenes(id), keys.prepare(id), keys.sides(id)],
   zone_layer: (id) => [keys.zones(id)],
   overlay: (id) => [keys.overlays(id)],
@@ -70,11 +64,23 @@ function takeRun(queryClient: QueryClient, run: Run): void {
   }
 }
 
-/** What this page changed itself it knows already: the version tells. */
+/** Asks anew for what says of itself that it is of an older version of its study. */
+function refreshOlder(queryClient: QueryClient, queryKey: Key, version: number | null): void {
+  for (const [key, held] of queryClient.getQueriesData<{ version: number }>({ queryKey })) {
+    if (!held || version === null || held.version < version) {
+      void queryClient.invalidateQueries({ queryKey: key, exact: true });
+    }
+  }
+}
+
+/**
+ * What tells its own version is asked for anew where it is older than what was told: of a change of
+ * this page's own it is not. The rest does not say how old it is, and always is.
+ */
 function takeStudy(queryClient: QueryClient, { id, part, version }: StudyEvent): void {
-  const known = queryClient.getQueryData<Study>(keys.study(id));
-  if (part === "study" && known && version !== null && known.version >= version) {
-    return;
+  if (part === "study") {
+    refreshOlder(queryClient, keys.study(id), version);
+    refreshOlder(queryClient, keys.comparison(id), version);
   }
   refresh(queryClient, [...(CHANGED[part]?.(id) ?? []), keys.studies]);
 }

@@ -138,3 +138,21 @@ test("areas that nobody asked for are asked for once; what was cancelled is not 
   await new Promise((ok) => setTimeout(ok, 100));
   expect(patches()).toHaveLength(1);
 });
+
+test("an answer that was long on its way does not put back what another page changed since", async () => {
+  const { held, client, patches } = begin();
+  await waitFor(() => expect(shown()).toBe(-3));
+  let open = () => {};
+  held.late = new Promise((ok) => (open = ok));
+  held.more = { areas: { state: "notAsked", hash: "0".repeat(32) } };
+  await act(() => client.invalidateQueries({ queryKey: keys.comparison("s1") }));
+  // Asked for the areas; its answer is of the version before the other page's change.
+  await waitFor(() => expect(patches()).toHaveLength(1));
+  held.elsewhere(whole(-9));
+  await act(() => client.invalidateQueries({ queryKey: keys.comparison("s1") }));
+  await act(async () => {
+    open();
+    await held.late;
+  });
+  await waitFor(() => expect(shown()).toBe(-9));
+});

@@ -20,9 +20,16 @@ export type Ground = readonly unknown[];
 
 const viewKey = (studyId: string, ground: Ground) => [...keys.comparison(studyId), ...ground];
 
+/**
+ * The later of two answers. They need not come in the order in which the server gave them: one that
+ * was long on its way must not put back what another page has changed since.
+ */
+const later = (held: ComparisonView | undefined, come: ComparisonView): ComparisonView =>
+  held && held.version > come.version ? held : come;
+
 /** Keeps what the study says of its comparison in step with what the server answered. */
 function takeView(queryClient: QueryClient, studyId: string, ground: Ground, view: ComparisonView) {
-  queryClient.setQueryData(viewKey(studyId, ground), view);
+  queryClient.setQueryData<ComparisonView>(viewKey(studyId, ground), (held) => later(held, view));
   queryClient.setQueryData<Study>(keys.study(studyId), (study) =>
     study && study.version <= view.version
       ? { ...study, version: view.version, compare: view.comparison }
@@ -140,9 +147,14 @@ export function useVersions(studyId: string, ground: Ground) {
   const comparison = useCompare((state) => (state.studyId === studyId ? state.comparison : null));
   const dragging = useCompare((state) => state.dragFrom !== null);
   const saved = useCompare((state) => state.saved);
+  const queryClient = useQueryClient();
+  const queryKey = viewKey(studyId, ground);
   const query = useQuery({
-    queryKey: viewKey(studyId, ground),
-    queryFn: () => call(comparisonRoutes.find, { params: { id: studyId } }),
+    queryKey,
+    queryFn: async () => {
+      const view = await call(comparisonRoutes.find, { params: { id: studyId } });
+      return later(queryClient.getQueryData(queryKey), view);
+    },
     staleTime: Infinity,
     placeholderData: (previous: ComparisonView | undefined) => previous,
   });

@@ -26,6 +26,8 @@ function useSend(studyId: string, family: Family) {
     mutationFn: ({ changes }: { changes: Change[]; state: PrepareState }) =>
       call(prepareRoutes.change, { params: { id: studyId }, query: { family }, body: { changes } }),
     onMutate: ({ state }) => {
+      // An answer that is on its way already does not know of this.
+      void queryClient.cancelQueries({ queryKey: key }, { revert: false });
       queryClient.setQueryData<PrepareAnswer>(key, (view) =>
         view ? { ...view, ...stateOf(state) } : view,
       );

@@ -14,6 +14,9 @@ export class HeldComparison {
   /** Answers wait for this, so that more can happen meanwhile. */
   gate: Promise<void> = Promise.resolve();
 
+  /** What was made of a request waits for this on its way back. */
+  late: Promise<void> = Promise.resolve();
+
   /** What the answers hold besides the comparison. */
   more: Partial<ComparisonView> = {};
 
@@ -41,6 +44,9 @@ export class HeldComparison {
         }
         throw error;
       }
+      const view = this.view();
+      await this.late;
+      return view;
     }
     return this.view();
   }
