@@ -52,10 +52,17 @@ export function gammaMean1(shape: number, random: () => number): number {
   for (;;) {
     // Normal deviate by Box and Muller.
     const x = Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
-    const value = (1 + c * x) ** 3;
+    const root = 1 + c * x;
+    const value = root * root * root;
+    if (value <= 0) {
+      continue;
+    }
+    const chance = 1 - random();
+    const squared = x * x;
+    // Most are taken without a logarithm.
     if (
-      value > 0 &&
-      Math.log(1 - random()) < 0.5 * x * x + delta - delta * value + delta * Math.log(value)
+      chance < 1 - 0.0331 * squared * squared ||
+      Math.log(chance) < 0.5 * squared + delta - delta * value + delta * Math.log(value)
     ) {
       return (delta * value) / shape;
     }

@@ -17,7 +17,9 @@ describe("small changes", () => {
   let facts: Facts;
   beforeAll(() => {
     const parsed: unknown = JSON.parse(
-      execFileSync(process.execPath, [resolve("dist/world/smallFacts.js")], { encoding: "utf8" }),
+      execFileSync(process.execPath, [resolve("dist/world/smallFacts.js"), "20"], {
+        encoding: "utf8",
+      }),
     );
     if (!isFacts(parsed)) {
       throw new Error("The program printed no facts");

@@ -69,46 +69,71 @@ export const isHarvested = (ground: Landscape, weather: OpticalWeather, i: numbe
   hash2(ground.field[i]! >>> 8, ground.field[i]! & 255, weather.seed + 9) <
     (weather.harvested ?? 0);
 
-/** What grows on a cell of the ground on a date, in every band: plants, stubble or water. */
-function grownOn(
+/** Vigour of what grows in a place, from date to date the same. */
+const kept = new WeakMap<Landscape, Float64Array>();
+
+/** Vigour by the cell of the ground. */
+function vigourOf(ground: Landscape): Float64Array {
+  const known = kept.get(ground);
+  if (known) {
+    return known;
+  }
+  const vigour = Float64Array.from(ground.land, (_, i) => {
+    const [x, y] = placeOf(i);
+    return 0.5 * fractal(x * 1.8, y * 1.8, 3, 90);
+  });
+  kept.set(ground, vigour);
+  return vigour;
+}
+
+/** Writes what grows on a cell of the ground on a date, in every band: plants, stubble or water. */
+function growOn(
   ground: Landscape,
   weather: OpticalWeather,
   isAfter: boolean,
   i: number,
-): (band: number) => number {
-  const [x, y] = placeOf(i);
+  into: Float64Array,
+): void {
   const isFlooded = isAfter && !!weather.flooded && ground.flooded[i] === 1;
   if (isAfter && !isFlooded && isHarvested(ground, weather, i)) {
+    const [x, y] = placeOf(i);
     const soil = 1 + 0.08 * fractal(x * 3, y * 3, 2, 91);
-    return (band) => STUBBLE[band]! * soil;
+    for (let band = 0; band < into.length; band++) {
+      into[band] = STUBBLE[band]! * soil;
+    }
+    return;
   }
   const land = isFlooded ? LAND.water : ground.land[i]!;
   const isPlant = land !== LAND.water && land !== LAND.town && land !== LAND.sand;
-  const own = isPlant ? 0.5 * fractal(x * 1.8, y * 1.8, 3, 90) : 0;
+  const own = isPlant ? vigourOf(ground)[i]! : 0;
   const season = isPlant && isAfter ? (weather.season ?? 1) - 1 : 0;
-  return (band) => SPECTRA[land]![band]! * (1 + VIGOUR[band]! * (own + 1.5 * season));
+  const spectrum = SPECTRA[land]!;
+  for (let band = 0; band < into.length; band++) {
+    into[band] = spectrum[band]! * (1 + VIGOUR[band]! * (own + 1.5 * season));
+  }
 }
 
-/** Adds the reflectance of a cell of the ground in every band to sums. */
-function addReflectance(
+/** Writes the reflectance of a cell of the ground in every band. */
+function reflect(
   ground: Landscape,
   weather: OpticalWeather,
   isAfter: boolean,
   i: number,
-  add: (band: number, value: number) => void,
+  into: Float64Array,
 ): void {
+  growOn(ground, weather, isAfter, i, into);
+  if (!isAfter) {
+    return;
+  }
   const [x, y] = placeOf(i);
-  const grown = grownOn(ground, weather, isAfter, i);
-  const char = isAfter ? burnedShare(ground, weather, i) : 0;
-  const isShaded =
-    isAfter && weather.shadows && noise(x * 0.9 + 7, y * 0.9, weather.seed + 5) > 0.55;
-  const haze =
-    isAfter && weather.haze ? weather.haze * (1 + 0.5 * noise(x * 0.4, y * 0.4, weather.seed)) : 0;
-  OPTICAL_BANDS.forEach((_, band) => {
-    const burned = (1 - char) * grown(band) + char * CHAR[band]!;
+  const char = burnedShare(ground, weather, i);
+  const isShaded = weather.shadows && noise(x * 0.9 + 7, y * 0.9, weather.seed + 5) > 0.55;
+  const haze = weather.haze ? weather.haze * (1 + 0.5 * noise(x * 0.4, y * 0.4, weather.seed)) : 0;
+  for (let band = 0; band < into.length; band++) {
+    const burned = (1 - char) * into[band]! + char * CHAR[band]!;
     const dimmed = band < 3 ? 0.55 : 0.4;
-    add(band, burned * (isShaded ? dimmed : 1) + haze * HAZE[band]!);
-  });
+    into[band] = burned * (isShaded ? dimmed : 1) + haze * HAZE[band]!;
+  }
 }
 
 /** Bands of one date: means over OPTICAL_WIDE ground cells a side, with the instrument's noise. */
@@ -121,12 +146,14 @@ export function opticalBands(
   const side = OPTICAL_SIDE;
   const bands = OPTICAL_BANDS.map(() => new Float32Array(side * side));
   const share = 1 / OPTICAL_WIDE ** 2;
+  const cell = new Float64Array(bands.length);
   for (let i = 0; i < ground.land.length; i++) {
     const row = Math.floor(i / GROUND_SIDE / OPTICAL_WIDE);
     const at = row * side + Math.floor((i % GROUND_SIDE) / OPTICAL_WIDE);
-    addReflectance(ground, weather, isAfter, i, (band, value) => {
-      bands[band]![at]! += share * value;
-    });
+    reflect(ground, weather, isAfter, i, cell);
+    for (let band = 0; band < cell.length; band++) {
+      bands[band]![at]! += share * cell[band]!;
+    }
   }
   return bands.map((band) =>
     band.map((value) => {

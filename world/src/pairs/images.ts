@@ -52,11 +52,18 @@ const LEVELS: Record<number, readonly [number, number]> = {
 /** What standing water does to the cover that it reaches: stems and walls send the beam back. */
 const BRIGHTER: readonly number[] = [LAND.reed, LAND.wood];
 
-/** What of a landscape does not change from date to date: decibels of dry ground, [VV, VH]. */
-const kept = new WeakMap<Landscape, readonly [Float32Array, Float32Array]>();
+/** Dry ground where nothing was worked, wetted or snowed upon, [VV, VH]. */
+interface DryGround {
+  db: readonly [Float32Array, Float32Array];
+  power: readonly [Float64Array, Float64Array];
+}
+/** What of a landscape does not change from date to date. */
+const kept = new WeakMap<Landscape, DryGround>();
 
-/** Decibels of dry ground where nothing was worked, wetted or snowed upon. */
-function dryLevels(ground: Landscape): readonly [Float32Array, Float32Array] {
+const powerOf = (db: number): number => 10 ** (db / 10);
+
+/** What dry ground gives back. */
+function dryGround(ground: Landscape): DryGround {
   const known = kept.get(ground);
   if (known) {
     return known;
@@ -80,8 +87,12 @@ function dryLevels(ground: Landscape): readonly [Float32Array, Float32Array] {
     levels[0][i] = vv;
     levels[1][i] = vh;
   }
-  kept.set(ground, levels);
-  return levels;
+  const made: DryGround = {
+    db: levels,
+    power: [Float64Array.from(levels[0], powerOf), Float64Array.from(levels[1], powerOf)],
+  };
+  kept.set(ground, made);
+  return made;
 }
 
 /** dB that a date adds to dry ground, [VV, VH]. */
@@ -160,14 +171,19 @@ export function cleanOf(ground: Landscape, weather: Weather, instrument: Instrum
   const vh = new Float32Array(n);
   const light = instrument.lit ? lightOf(ground.elevation, instrument) : null;
   const water = weather.flooded ? ground.flooded : ground.water;
-  const [dryVv, dryVh] = dryLevels(ground);
+  const { db, power } = dryGround(ground);
   for (let i = 0; i < n; i++) {
     const added = addedTo(ground, weather, i);
-    const dry: [number, number] = [dryVv[i]! + added[0], dryVh[i]! + added[1]];
-    const [a, b] = water[i] ? underWater(ground.land[i]!, weather, i, dry) : dry;
     const lit = light && !water[i] ? light[i]! : 1;
-    vv[i] = lit * 10 ** (a / 10);
-    vh[i] = lit * 10 ** (b / 10);
+    if (!water[i] && added[0] === 0 && added[1] === 0) {
+      vv[i] = lit * power[0][i]!;
+      vh[i] = lit * power[1][i]!;
+      continue;
+    }
+    const dry: [number, number] = [db[0][i]! + added[0], db[1][i]! + added[1]];
+    const [a, b] = water[i] ? underWater(ground.land[i]!, weather, i, dry) : dry;
+    vv[i] = lit * powerOf(a);
+    vh[i] = lit * powerOf(b);
   }
   return [vv, vh] as const;
 }

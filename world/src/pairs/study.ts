@@ -62,10 +62,13 @@ function cut(image: Float32Array, { col, row, width, height }: Part): Float32Arr
 function groundCells({ col, row, width }: Part, i: number): number[] {
   const c = (col + (i % width)) * CELLS_WIDE;
   const r = (row + Math.floor(i / width)) * CELLS_WIDE;
-  return Array.from(
-    { length: CELLS_WIDE ** 2 },
-    (_, k) => (r + Math.floor(k / CELLS_WIDE)) * GROUND_SIDE + c + (k % CELLS_WIDE),
-  );
+  const cells = [];
+  for (let down = 0; down < CELLS_WIDE; down++) {
+    for (let along = 0; along < CELLS_WIDE; along++) {
+      cells.push((r + down) * GROUND_SIDE + c + along);
+    }
+  }
+  return cells;
 }
 
 function realOf(ground: Landscape, isFlooded: boolean, cells: readonly number[]): number {
