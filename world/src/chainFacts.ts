@@ -37,7 +37,7 @@ import { writeProduct } from "./products";
 import { INCIDENCE_DEG, coverSigma } from "./radar";
 import { type ThingScore, scoreThings } from "./smallScore";
 import { TARGETS } from "./simulate";
-import { TRUTH, isFlood, score, truthOf } from "./truth";
+import { TRUTH, isFlood, openIou, score, truthOf } from "./truth";
 import { studyAreaGeoJson } from "./vectors";
 import { sensorFrame } from "@hindglance/core/grid/frames";
 
@@ -414,6 +414,7 @@ async function flood(
       counted,
       classes.length,
     ),
+    openIou: openIou((i) => classes[i] === 1, truth, counted),
     standingUsers: water.users,
     thresholds: setup.rules[0]!.all.slice(0, 2).map(({ value }) => value),
   };

@@ -15,7 +15,7 @@ import { COVER, buildGround } from "./ground";
 import { islandThings } from "./islandThings";
 import { AFTER, BEFORE, cleanSigma, imageOf } from "./radar";
 import { type ThingScore, scoreThings } from "./smallScore";
-import { TRUTH, isFlood, score, truthOf } from "./truth";
+import { TRUTH, isFlood, openIou, score, truthOf } from "./truth";
 import { studyAreaGeoJson } from "./vectors";
 import { FACTOR, imageGrid } from "./write";
 import { node, sourceNode } from "@hindglance/core/graph/node";
@@ -101,7 +101,7 @@ let setup = emptySetup({ looks: looksAtPeak(bins), hasStudyArea: true, hasElevat
 setup = withFirstMap(setup, await firstMapOf(evaluator, firstMapAsk(inputs, setup)));
 const scores: Record<
   string,
-  { iou: number; producers: number; users: number; standingUsers: number }
+  { iou: number; openIou: number; producers: number; users: number; standingUsers: number }
 > = {};
 for (const [name, s, made] of [
   [
@@ -128,6 +128,11 @@ for (const [name, s, made] of [
   );
   scores[name] = {
     iou: accuracy.iou,
+    openIou: openIou(
+      (i) => labels[i] === 1,
+      truth,
+      (i) => labels[i] !== CLASS_NODATA,
+    ),
     producers: accuracy.producers,
     users: accuracy.users,
     standingUsers: water.users,

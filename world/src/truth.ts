@@ -97,3 +97,19 @@ export function score(
     cells,
   };
 }
+
+/**
+ * Agreement of a map of new water with what of the flood lies open: reeds and streets in water are
+ * bright on radar and count as neither.
+ */
+export const openIou = (
+  map: (i: number) => boolean,
+  truth: Uint8Array,
+  counts: (i: number) => boolean,
+): number =>
+  score(
+    map,
+    (i) => truth[i] === TRUTH.newWater,
+    (i) => counts(i) && truth[i] !== TRUTH.floodedReed && truth[i] !== TRUTH.floodedTown,
+    truth.length,
+  ).iou;

@@ -76,6 +76,23 @@ test("how far out: standard deviations and shares are those that are asked for",
   ]).toEqual(["2.5 σ", "1 %"]);
 });
 
+test("three deviations are those of what did not change, however much did", () => {
+  const histogram = emptyHistogram(-25, 10, 3500);
+  const random = lcg(10);
+  const bell = Float32Array.from({ length: 80_000 }, () => gauss(random));
+  addToHistogram(histogram, bell);
+  const found = () => suggestions(histogram).find(({ method }) => method === "twoSigma")!;
+  const alone = found().value;
+  addToHistogram(
+    histogram,
+    Float32Array.from({ length: 20_000 }, () => -12 + 1.5 * gauss(random)),
+  );
+  // By tables of the normal curve: of 80 % within 0.319 below the middle lies the median, and half
+  // of all within 0.933 of it: 3 x 1.4826 x 0.933 below −0.319. Mean and deviation would say −17.2.
+  expect(Math.abs(alone + 3)).toBeLessThan(0.04);
+  expect(Math.abs(found().value + 4.47)).toBeLessThan(0.04);
+});
+
 test("a threshold is rounded by less than a step of its histogram, however small its range", () => {
   const histogram = emptyHistogram(0, 0.02, 500);
   const random = lcg(9);

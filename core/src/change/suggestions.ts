@@ -1,4 +1,4 @@
-import { type Histogram, momentsOf, quantile } from "../raster/histogram";
+import { type Histogram, middleOf, quantile } from "../raster/histogram";
 import { type Heaps, heapsAt, isBetweenHeaps } from "./firstMap/heaps";
 import { minimumError } from "./minimumError";
 import { otsu, otsuThree } from "./otsu";
@@ -35,7 +35,7 @@ export function suggestions(
   far: HowFar = USUAL_FAR,
   halves: readonly Histogram[] = [],
 ): Suggestion[] {
-  const { mean, deviation } = momentsOf(histogram);
+  const { middle, spread } = middleOf(histogram);
   const [low, high] = otsuThree(histogram);
   const step = binWidth(histogram) * SMALL_BINS;
   const all: Omit<Suggestion, "heaps">[] = [
@@ -56,10 +56,10 @@ export function suggestions(
     {
       method: "twoSigma",
       name: `${far.sigmas} σ`,
-      value: mean - far.sigmas * deviation,
-      upper: mean + far.sigmas * deviation,
+      value: middle - far.sigmas * spread,
+      upper: middle + far.sigmas * spread,
       parts: false,
-      help: `${far.sigmas} standard deviations from the mean of the study area.`,
+      help: `${far.sigmas} standard deviations of the many from the median of the study area: what changed hardly counts.`,
     },
     {
       method: "otsuThree",
@@ -107,7 +107,7 @@ export const roundedIn = (histogram: Histogram, value: number): number => {
 };
 
 /**
- * Thresholds beyond which a value is unusual: two deviations from the mean on either side; null
+ * Thresholds beyond which a value is unusual: three spreads from the median on either side; null
  * before the histogram is known.
  */
 export const unusual = (histogram: Histogram | null): { low: number; high: number } | null => {

@@ -122,3 +122,28 @@ export function quantile(histogram: Histogram, share: number): number {
   }
   return histogram.max;
 }
+
+/** Of a bell curve, its deviation in units of the median distance to its middle. */
+const DEVIATION_OF_MEDIAN = 1.4826;
+
+/**
+ * Median and spread of the many: the spread is the median distance to the median, in the unit of a
+ * standard deviation (Hampel 1974), so that a second heap of fewer cells hardly moves either. Each
+ * cell is taken at the middle of its bin; NaN when nothing was counted.
+ */
+export function middleOf(histogram: Histogram): { middle: number; spread: number } {
+  const middle = quantile(histogram, 0.5);
+  if (Number.isNaN(middle)) {
+    return { middle, spread: NaN };
+  }
+  const { min, max, counts, below, above } = histogram;
+  const distances = emptyHistogram(0, max - min, counts.length);
+  counts.forEach((count, i) => {
+    const bin = Math.floor(
+      Math.abs(binCentre(histogram, i) - middle) / ((max - min) / counts.length),
+    );
+    distances.counts[Math.min(counts.length - 1, bin)]! += count;
+  });
+  distances.above = below + above;
+  return { middle, spread: DEVIATION_OF_MEDIAN * quantile(distances, 0.5) };
+}
