@@ -16,6 +16,8 @@ interface Fact {
   happened: boolean;
   score: PairScore;
   said: string[];
+  /** Agreement by the change alone where there is a flood, by the method that finds its threshold. */
+  alone: Record<string, number | null>;
 }
 
 const facts: Fact[] = [];
@@ -23,6 +25,10 @@ const filters: Record<string, PairScore> = {};
 for (const pair of MADE_PAIRS) {
   const study = await PairStudy.of(pair);
   const isFirst = pair === MADE_PAIRS[0];
+  const alone: Fact["alone"] = {};
+  for (const { method, labels } of pair.happened ? await study.changeAlone() : []) {
+    alone[method] = scoreOf(labels, study.real).iou;
+  }
   for (const smoothing of isFirst ? SMOOTHINGS : SMOOTHINGS.slice(0, 1)) {
     const { first, labels } = await study.map(smoothing);
     const score = scoreOf(labels, study.real);
@@ -31,7 +37,7 @@ for (const pair of MADE_PAIRS) {
     }
     if (smoothing === SMOOTHINGS[0]) {
       const said = first.evidence.notes.map(({ text }) => text);
-      facts.push({ name: pair.name, happened: pair.happened, score, said });
+      facts.push({ name: pair.name, happened: pair.happened, score, said, alone });
     }
   }
 }

@@ -115,7 +115,7 @@ export const greennessRules = (lossUp: boolean, at = GREENNESS_BREAK): ClassRule
   },
 ];
 /**
- * Gain and loss beyond a break point; of an index 0.2, of anything else twice the spread of the
+ * Gain and loss beyond a break point; of an index 0.2, of anything else three times the spread of the
  * change. `lossUp`: loss counts upwards, as dNBR does.
  */
 export function gainLossRules(

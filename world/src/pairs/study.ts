@@ -3,13 +3,16 @@ import { emptySetup } from "@hindglance/core/change/defaults";
 import { type FirstMap, withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import { firstMapAsk, firstMapOf } from "@hindglance/core/change/firstMap/sampling";
 import type { ChangeInputs, ChangeSetup, ChangeSide } from "@hindglance/core/change/setup";
+import { WATER_LABELS } from "@hindglance/core/change/firstMap/rules";
+import { type SuggestionMethod, suggestions } from "@hindglance/core/change/suggestions";
 import { utm } from "@hindglance/core/geodesy/crs";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { BandInfo, ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
 import { type Grid, fullWindow, northUp } from "@hindglance/core/grid/grid";
 import { LOOKS_BINS, addLocalLooks, looksAtPeak } from "@hindglance/core/radar/estimateLooks";
-import { type Cells, labelCells, realCells } from "@hindglance/core/raster/block";
+import { CLASS_NODATA, type Cells, labelCells, realCells } from "@hindglance/core/raster/block";
+import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
 import { memorySources } from "@hindglance/core/testing/support";
 import { type MadePair, USUAL_GROUND, USUAL_INSTRUMENT } from "./catalogue";
 import { type Instrument, type Weather, imagesOf } from "./images";
@@ -241,6 +244,27 @@ export class PairStudy {
   /** The ground of the pair, cell by cell. */
   get ground(): Landscape {
     return groundOf(this.pair);
+  }
+
+  /**
+   * Maps of new water by the change alone, refined Lee before it: below the threshold that a method
+   * finds in the histogram of the whole pair.
+   */
+  async changeAlone(): Promise<{ method: SuggestionMethod; labels: Uint8Array }[]> {
+    const inputs: ChangeInputs = { ...this.sides, elevation: this.elevation, studyArea: null };
+    const setup = emptySetup({ looks: this.looks, hasStudyArea: false, hasElevation: false });
+    const { measure } = buildChange(inputs, setup);
+    const block = await this.evaluator.read(measure, 0, fullWindow(this.grid));
+    const change = realCells(block.bands[0]!);
+    const histogram = emptyHistogram(-25, 15, 800);
+    addToHistogram(histogram, change);
+    return suggestions(histogram).map(({ method, value }) => ({
+      method,
+      labels: Uint8Array.from(change, (db) => {
+        const label = db < value ? WATER_LABELS.newWater : 0;
+        return Number.isNaN(db) ? CLASS_NODATA : label;
+      }),
+    }));
   }
 
   /** The first map, untouched, with its labels. */
