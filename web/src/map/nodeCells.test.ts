@@ -77,7 +77,7 @@ test.each([
   expect(tilesKept(sourceOf(new NodeCells(nodeOf("e", bands))))).toBe(tiles);
 });
 
-test("four tiles at once are on their way, so that settings find a connection; an unwanted one is never asked for", async () => {
+test("three tiles at once are on their way, so that settings find a connection; an unwanted one is never asked for", async () => {
   const { asked, fetcher } = tilesOf(MB);
   const gates: (() => void)[] = [];
   const slow = async (address: string) => {
@@ -92,7 +92,7 @@ test("four tiles at once are on their way, so that settings find a connection; a
   const unwanted = expect(first.tile(0, 0, 3, left.signal)).rejects.toThrow(/abort/i);
   const moment = () => new Promise((ok) => setTimeout(ok, 20));
   await moment();
-  expect(asked).toHaveLength(4);
+  expect(asked).toHaveLength(3);
   left.abort();
   while (gates.length > 0) {
     gates.splice(0).forEach((open) => open());
@@ -101,4 +101,51 @@ test("four tiles at once are on their way, so that settings find a connection; a
   await Promise.all(wanted);
   await unwanted;
   expect(asked).toHaveLength(6);
+});
+
+/** Locks of a browser, which all its pages share: one holder a name, the others in turn. */
+function sharedLocks() {
+  const last = new Map<string, Promise<unknown>>();
+  return {
+    request: <T>(name: string, _options: object, work: () => Promise<T>): Promise<T> => {
+      const turn = (last.get(name) ?? Promise.resolve()).then(work);
+      last.set(
+        name,
+        turn.catch(() => null),
+      );
+      return turn;
+    },
+  };
+}
+
+test("two pages of one browser have three tiles on their way together", async () => {
+  Object.defineProperty(globalThis.navigator, "locks", {
+    configurable: true,
+    value: sharedLocks(),
+  });
+  const { asked, fetcher } = tilesOf(MB);
+  const gates: (() => void)[] = [];
+  const slow = async (address: string) => {
+    const answer = await fetcher(address);
+    await new Promise<void>((ok) => gates.push(ok));
+    return answer;
+  };
+  const moment = () => new Promise((ok) => setTimeout(ok, 20));
+  const wanted: Promise<unknown>[] = [];
+  for (let page = 0; page < 2; page++) {
+    await jest.isolateModulesAsync(async () => {
+      const { NodeCells: OnPage } = await import("./nodeCells");
+      const cells = new OnPage(nodeOf("7", 1), slow);
+      wanted.push(...[0, 1, 2].map((col) => cells.tile(0, 0, col)));
+    });
+  }
+  await moment();
+  expect(asked).toHaveLength(3);
+  while (gates.length > 0) {
+    gates.splice(0).forEach((open) => open());
+    await moment();
+  }
+  await Promise.all(wanted);
+  expect(asked).toHaveLength(6);
+  Reflect.deleteProperty(globalThis.navigator, "locks");
 });

@@ -16,16 +16,32 @@ const TILE_BYTES = 192 << 20;
 const ready = new LRUCache<string, Tile>({ maxSize: TILE_BYTES, sizeCalculation: sizeOf });
 
 /**
- * Tiles are on their way for as many at once, whatever the number of maps: a browser opens six
- * connections to a server, one hears of changes, and settings must not wait behind a picture.
+ * Tiles are on their way for as many at once, whatever the number of maps and of pages that a browser
+ * has open: it opens six connections to a server, each page hears of changes on one, and settings
+ * must not wait behind a picture.
  */
-const AT_ONCE = 4;
+const AT_ONCE = 3;
 const inTurn = limit(AT_ONCE);
+const lanes = Array.from({ length: AT_ONCE }, (_, k) => k);
+
+/** Does work in a lane that no other page of this browser is in. */
+async function inLane<T>(work: () => Promise<T>, signal?: AbortSignal): Promise<T> {
+  const lane = lanes.pop()!;
+  try {
+    // Only pages that came over a safe connection or from this machine can know of each other.
+    const locks = (globalThis.navigator as Partial<Navigator> | undefined)?.locks;
+    return locks
+      ? await locks.request(`tiles ${lane}`, signal ? { signal } : {}, work)
+      : await work();
+  } finally {
+    lanes.push(lane);
+  }
+}
 
 /** Fetches bytes from an address. */
 export type Fetcher = (
   address: string,
-  init: { signal?: AbortSignal },
+  init: { signal?: AbortSignal; priority?: RequestPriority },
 ) => Promise<{ ok: boolean; status: number; arrayBuffer(): Promise<ArrayBufferLike> }>;
 
 /**
@@ -70,16 +86,17 @@ export class NodeCells {
     const width = Math.min(block, grid.width - col * block);
     const height = Math.min(block, grid.height - row * block);
     const n = width * height;
-    const buffer = await inTurn(async () => {
+    const ask = async (): Promise<ArrayBufferLike> => {
       // What nobody looks at any more is not asked for when its turn comes.
       signal?.throwIfAborted();
       const address = `/api/nodes/${hash}/tiles/${level}/${row}/${col}`;
-      const response = await this.fetcher(address, { signal });
+      const response = await this.fetcher(address, { signal, priority: "low" });
       if (!response.ok) {
         throw new Error(`Tile ${level}/${row}/${col}: status ${response.status}`);
       }
       return response.arrayBuffer();
-    });
+    };
+    const buffer = await inTurn(() => inLane(ask, signal));
     const size = info.type === "float32" ? 4 : 1;
     if (buffer.byteLength !== n * size * info.bands.length) {
       throw new Error(
