@@ -31,6 +31,14 @@ const MOST_LOST: f64 = 2;
  */
 const LEAST_VARIANCE: f64 = 0.5;
 
+/**
+ * Where a few bright cells make a mean of nine, as on a bank, it has fewer looks. So much more uneven
+ * than speckle makes them nine cells may be on both dates, and what each time more adds to the
+ * variance.
+ */
+const EVEN_ENOUGH: f64 = 1.3;
+const UNEVEN_ADDS: f64 = 2;
+
 /** Cells that a mean of nine and a window must have: more than half. */
 const LEAST_OF_NINE: f64 = 5;
 const LEAST_OF_WINDOW: f64 = 61;
@@ -47,7 +55,7 @@ const HALO: i32 = 1 + AWAY + HALF + PEAK;
 
 /** Bytes of scratch for wide x high cells, the halo with them. */
 export function smallChangesScratch(wide: i32, high: i32): i32 {
-  return 32 * wide * high + 32 * wide + 9 * ENTRIES + 64;
+  return 40 * wide * high + 48 * wide + 9 * ENTRIES + 64;
 }
 
 /**
@@ -71,13 +79,16 @@ export function smallChanges(
     strengths = ratios + room,
     means = strengths + room,
     variances = means + room,
-    rows = variances + room,
-    box = rows + ((<usize>wide) << 5);
-  countRatios(before, after, bands, wide, high, ratios, rows);
+    uneven = variances + room,
+    rows = uneven + room,
+    box = rows + 48 * <usize>wide;
+  // Speckle of so many looks alone makes nine cells as uneven as this.
+  even = EVEN_ENOUGH * (1 + 4.5 * independent * <f64>bands);
+  countRatios(before, after, bands, wide, high, ratios, uneven, rows);
   backgroundOf(ratios, wide, high, means, variances, rows);
   // Where nothing can differ the rounding of a step is left.
   least = f64x2.splat(max(1, LEAST_VARIANCE * independent * STEPS * STEPS));
-  standOut(ratios, means, variances, wide, high, independent * STEPS * STEPS, strengths);
+  standOut(ratios, uneven, means, variances, wide, high, independent * STEPS * STEPS, strengths);
   const width = wide - 2 * HALO,
     height = high - 2 * HALO;
   for (let r = 0; r < height; r++) {
@@ -110,7 +121,10 @@ function put(list: usize, i: i32, value: f64): void {
   store<f64>(list + ((<usize>i) << 3), value);
 }
 
-/** Mean over the bands of ln(after/before) of mean powers, in whole steps; NaN: nodata. */
+/**
+ * Mean over the bands of ln(after/before) of mean powers, in whole steps; NaN: nodata. And how uneven
+ * the nine cells are on the evener date: the mean of squares over the square of the mean.
+ */
 function countRatios(
   before: usize,
   after: usize,
@@ -118,18 +132,27 @@ function countRatios(
   wide: i32,
   high: i32,
   ratios: usize,
+  uneven: usize,
   rows: usize,
 ): void {
   const n = wide * high,
+    own = rows + 32 * <usize>wide,
+    earlier = own + 8 * <usize>wide,
     scale = STEPS / <f64>bands;
   for (let i = 0; i < n; i++) put(ratios, i, NaN);
   for (let r = 1; r < high - 1; r++) {
     const row = r * wide;
     for (let c = 1; c < wide - 1; c++) put(rows, c, 1);
+    for (let c = 0; c < wide; c++) put(uneven, row + c, 0);
     for (let band = 0; band < bands; band++) {
       const from = (<usize>(band * n + row)) << 2;
       multiply(rows, before + from, wide, true);
+      memory.copy(earlier, own, 8 * wide);
       multiply(rows, after + from, wide, false);
+      for (let c = 1; c < wide - 1; c++) {
+        const least = min(at(earlier, c), at(own, c));
+        put(uneven, row + c, at(uneven, row + c) + least / <f64>bands);
+      }
     }
     for (let c = 1; c < wide - 1; c++) {
       const steps = nearest(scale * Math.log(at(rows, c)));
@@ -138,13 +161,24 @@ function countRatios(
   }
 }
 
+/** Square of a power over the floor. */
+// @ts-ignore: decorator
+@inline
+function squareOf(power: f32): f64 {
+  const over = FLOOR + max(0, <f64>power);
+  return over * over;
+}
+
 /**
  * Multiplies the row at rows by the mean powers of the nine cells around each of src, or divides it;
- * by NaN where the cell itself or more than four of the nine are missing.
+ * by NaN where the cell itself or more than four of the nine are missing. How uneven the nine are goes
+ * to the fifth row.
  */
 function multiply(rows: usize, src: usize, wide: i32, divides: bool): void {
   const sums = rows + ((<usize>wide) << 3),
     counts = sums + ((<usize>wide) << 3),
+    squares = counts + ((<usize>wide) << 3),
+    uneven = squares + ((<usize>wide) << 3),
     stride = (<usize>wide) << 2;
   for (let c = 0; c < wide; c++) {
     const p = src + ((<usize>c) << 2),
@@ -152,31 +186,40 @@ function multiply(rows: usize, src: usize, wide: i32, divides: bool): void {
       own = load<f32>(p),
       below = load<f32>(p + stride);
     let sum: f64 = 0,
+      square: f64 = 0,
       count: f64 = 0;
     if (above == above) {
       sum += above;
+      square += squareOf(above);
       count += 1;
     }
     if (own == own) {
       sum += own;
+      square += squareOf(own);
       count += 1;
     }
     if (below == below) {
       sum += below;
+      square += squareOf(below);
       count += 1;
     }
     put(sums, c, sum);
+    put(squares, c, square);
     put(counts, c, count);
   }
   for (let c = 1; c < wide - 1; c++) {
     const own = load<f32>(src + ((<usize>c) << 2)),
       count = at(counts, c - 1) + at(counts, c) + at(counts, c + 1);
-    let mean: f64 = NaN;
+    let mean: f64 = NaN,
+      ratio: f64 = 1;
     if (own == own && count >= LEAST_OF_NINE) {
       const sum = at(sums, c - 1) + at(sums, c) + at(sums, c + 1);
       // Where noise was taken off a mean can fall below nought.
       mean = FLOOR + max(0, sum / count);
+      const square = at(squares, c - 1) + at(squares, c) + at(squares, c + 1);
+      ratio = square / (count * mean * mean);
     }
+    put(uneven, c, ratio);
     put(rows, c, divides ? at(rows, c) / mean : at(rows, c) * mean);
   }
 }
@@ -253,6 +296,8 @@ let second: v128 = f64x2.splat(0);
 let third: v128 = f64x2.splat(0);
 /** The least variance that windows are taken to have. */
 let least: v128 = f64x2.splat(1);
+/** How uneven nine cells may be before their mean has fewer looks. */
+let even: f64 = 1;
 
 /** Takes in a window mean of two cells. sizes: their ratios times signs; quiet: variances below it. */
 // @ts-ignore: decorator
@@ -335,9 +380,10 @@ function signsOf(ratios: v128): v128 {
   return v128.bitselect(f64x2.splat(-1), f64x2.splat(1), isDarker);
 }
 
-/** Contrasts in deviations of the quieter windows, with their sign. */
+/** Contrasts in deviations of the quieter windows, more where the cell is uneven, with their sign. */
 function standOut(
   ratios: usize,
+  uneven: usize,
   means: usize,
   variances: usize,
   wide: i32,
@@ -349,6 +395,8 @@ function standOut(
     rim = AWAY + HALF,
     across = f64x2.splat(ACROSS_EDGE),
     share = f64x2.splat(1 / independent),
+    steep = f64x2.splat((EVEN_ENOUGH * UNEVEN_ADDS) / even),
+    flat = f64x2.splat(EVEN_ENOUGH * UNEVEN_ADDS - 1),
     one = f64x2.splat(1),
     none = f64x2.splat(0),
     most = f64x2.splat(MOST_LOST),
@@ -367,7 +415,9 @@ function standOut(
         times = f64x2.sub(f64x2.mul(variance, share), one),
         excess = f64x2.min(most, f64x2.max(none, times)),
         left = f64x2.sub(one, f64x2.mul(loss, excess)),
-        strength = f64x2.div(f64x2.mul(f64x2.mul(left, signs), contrast), f64x2.sqrt(variance));
+        looks = f64x2.max(one, f64x2.sub(f64x2.mul(steep, pair(uneven, i)), flat)),
+        deviation = f64x2.sqrt(f64x2.mul(looks, variance)),
+        strength = f64x2.div(f64x2.mul(f64x2.mul(left, signs), contrast), deviation);
       v128.store(strengths + ((<usize>i) << 3), v128.bitselect(strength, f64x2.splat(NaN), known));
     }
   }

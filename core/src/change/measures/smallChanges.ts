@@ -29,7 +29,7 @@ function cellKm2(grid: Grid): number {
 /** What is small and changed strongly. */
 const smallChangesStep: Step<{ looks: number; km2: number }> = {
   kind: "change.small",
-  version: 2,
+  version: 3,
   title: NAME,
   help: "Detector of constant false-alarm rate on the log ratio of both dates: a cell against eight windows around it.",
   inputs: { min: 2, max: 2 },
