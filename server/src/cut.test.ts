@@ -80,7 +80,7 @@ async function until<T>(get: () => Promise<T>, isSo: (value: T) => boolean): Pro
       return value;
     }
     if (Date.now() > end) {
-      throw new Error(`It did not become so: ${JSON.stringify(value).slice(0, 600)}`);
+      throw new Error(`It did not become so: ${JSON.stringify(value).slice(-600)}`);
     }
     await wait(150);
   }
