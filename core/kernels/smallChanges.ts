@@ -82,13 +82,14 @@ export function smallChanges(
     uneven = variances + room,
     rows = uneven + room,
     box = rows + 48 * <usize>wide;
-  // Speckle of so many looks alone makes nine cells as uneven as this.
-  even = EVEN_ENOUGH * (1 + 4.5 * independent * <f64>bands);
+  // Of speckle alone the mean of squares is 1 + 1/looks times the square of the mean.
+  const speckled = 1 + 4.5 * independent * <f64>bands;
   countRatios(before, after, bands, wide, high, ratios, uneven, rows);
   backgroundOf(ratios, wide, high, means, variances, rows);
   // Where nothing can differ the rounding of a step is left.
   least = f64x2.splat(max(1, LEAST_VARIANCE * independent * STEPS * STEPS));
-  standOut(ratios, uneven, means, variances, wide, high, independent * STEPS * STEPS, strengths);
+  const spread = independent * STEPS * STEPS;
+  standOut(ratios, uneven, means, variances, wide, high, spread, speckled, strengths);
   const width = wide - 2 * HALO,
     height = high - 2 * HALO;
   for (let r = 0; r < height; r++) {
@@ -150,8 +151,8 @@ function countRatios(
       memory.copy(earlier, own, 8 * wide);
       multiply(rows, after + from, wide, false);
       for (let c = 1; c < wide - 1; c++) {
-        const least = min(at(earlier, c), at(own, c));
-        put(uneven, row + c, at(uneven, row + c) + least / <f64>bands);
+        const evener = min(at(earlier, c), at(own, c));
+        put(uneven, row + c, at(uneven, row + c) + evener / <f64>bands);
       }
     }
     for (let c = 1; c < wide - 1; c++) {
@@ -161,7 +162,7 @@ function countRatios(
   }
 }
 
-/** Square of a power over the floor. */
+/** Square of a power with the floor added. */
 // @ts-ignore: decorator
 @inline
 function squareOf(power: f32): f64 {
@@ -296,8 +297,6 @@ let second: v128 = f64x2.splat(0);
 let third: v128 = f64x2.splat(0);
 /** The least variance that windows are taken to have. */
 let least: v128 = f64x2.splat(1);
-/** How uneven nine cells may be before their mean has fewer looks. */
-let even: f64 = 1;
 
 /** Takes in a window mean of two cells. sizes: their ratios times signs; quiet: variances below it. */
 // @ts-ignore: decorator
@@ -389,13 +388,14 @@ function standOut(
   wide: i32,
   high: i32,
   independent: f64,
+  speckled: f64,
   strengths: usize,
 ): void {
   const n = wide * high,
     rim = AWAY + HALF,
     across = f64x2.splat(ACROSS_EDGE),
     share = f64x2.splat(1 / independent),
-    steep = f64x2.splat((EVEN_ENOUGH * UNEVEN_ADDS) / even),
+    steep = f64x2.splat(UNEVEN_ADDS / speckled),
     flat = f64x2.splat(EVEN_ENOUGH * UNEVEN_ADDS - 1),
     one = f64x2.splat(1),
     none = f64x2.splat(0),
@@ -415,8 +415,8 @@ function standOut(
         times = f64x2.sub(f64x2.mul(variance, share), one),
         excess = f64x2.min(most, f64x2.max(none, times)),
         left = f64x2.sub(one, f64x2.mul(loss, excess)),
-        looks = f64x2.max(one, f64x2.sub(f64x2.mul(steep, pair(uneven, i)), flat)),
-        deviation = f64x2.sqrt(f64x2.mul(looks, variance)),
+        widened = f64x2.max(one, f64x2.sub(f64x2.mul(steep, pair(uneven, i)), flat)),
+        deviation = f64x2.sqrt(f64x2.mul(widened, variance)),
         strength = f64x2.div(f64x2.mul(f64x2.mul(left, signs), contrast), deviation);
       v128.store(strengths + ((<usize>i) << 3), v128.bitselect(strength, f64x2.splat(NaN), known));
     }

@@ -14,10 +14,11 @@ export const SMALL_CHANGES_HALO = 18;
  * within the quieter windows (the mean of the second and third least variance; six times as much is
  * an edge, and half of what independent cells of so many looks have is the least), and more where a
  * few bright cells make the mean on both dates, as on a bank, since they have fewer looks than nine;
- * of cells that go together, which know their spread less well, some hundredths are taken off. A thing must end within eight cells: what has half of a cell's contrast and hangs
- * together with it may leave a box of 17 x 17 cells in three cells at most, which the edge of a
- * large change and its corners do not. Of a thing that is found the cells count that reach two
- * thirds of its strongest one.
+ * of cells that go together, which know their spread less well, some hundredths are taken off. A
+ * thing must end within eight cells: what has half of a cell's contrast and hangs together with it
+ * may leave a box of 17 x 17 cells in three cells at most, which the edge of a large change and its
+ * corners do not. Of a thing that is found the cells count that reach two thirds of its strongest
+ * one.
  *
  * Source: windows behind a guard, Finn & Johnson 1968; quieter windows beside edges, Rohling 1983;
  * their use on log ratios, and what ends within eight cells, are our own.
