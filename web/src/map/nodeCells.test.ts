@@ -31,6 +31,27 @@ function tilesOf(bytes: number) {
 }
 const MB = 1 << 20;
 
+const moment = () => new Promise((ok) => setTimeout(ok, 20));
+
+/** A server that holds its tiles back until all that were asked for are let go. */
+function heldTiles() {
+  const { asked, fetcher } = tilesOf(MB);
+  const gates: (() => void)[] = [];
+  const slow = async (address: string) => {
+    const answer = await fetcher(address);
+    await new Promise<void>((ok) => gates.push(ok));
+    return answer;
+  };
+  const openAll = async () => {
+    while (gates.length > 0) {
+      gates.splice(0).forEach((open) => open());
+      await moment();
+    }
+  };
+  return { asked, slow, openAll };
+}
+afterEach(() => Reflect.deleteProperty(globalThis.navigator, "locks"));
+
 test("a tile is fetched once, however many ask at once and later", async () => {
   const { asked, fetcher } = tilesOf(MB);
   const cells = new NodeCells(nodeOf("a", 1), fetcher);
@@ -78,26 +99,16 @@ test.each([
 });
 
 test("three tiles at once are on their way, so that settings find a connection; an unwanted one is never asked for", async () => {
-  const { asked, fetcher } = tilesOf(MB);
-  const gates: (() => void)[] = [];
-  const slow = async (address: string) => {
-    const answer = await fetcher(address);
-    await new Promise<void>((ok) => gates.push(ok));
-    return answer;
-  };
+  const { asked, slow, openAll } = heldTiles();
   const first = new NodeCells(nodeOf("5", 1), slow);
   const second = new NodeCells(nodeOf("6", 1), slow);
   const left = new AbortController();
   const wanted = [0, 1, 2].flatMap((col) => [first.tile(0, 0, col), second.tile(0, 0, col)]);
   const unwanted = expect(first.tile(0, 0, 3, left.signal)).rejects.toThrow(/abort/i);
-  const moment = () => new Promise((ok) => setTimeout(ok, 20));
   await moment();
   expect(asked).toHaveLength(3);
   left.abort();
-  while (gates.length > 0) {
-    gates.splice(0).forEach((open) => open());
-    await moment();
-  }
+  await openAll();
   await Promise.all(wanted);
   await unwanted;
   expect(asked).toHaveLength(6);
@@ -123,14 +134,7 @@ test("two pages of one browser have three tiles on their way together", async ()
     configurable: true,
     value: sharedLocks(),
   });
-  const { asked, fetcher } = tilesOf(MB);
-  const gates: (() => void)[] = [];
-  const slow = async (address: string) => {
-    const answer = await fetcher(address);
-    await new Promise<void>((ok) => gates.push(ok));
-    return answer;
-  };
-  const moment = () => new Promise((ok) => setTimeout(ok, 20));
+  const { asked, slow, openAll } = heldTiles();
   const wanted: Promise<unknown>[] = [];
   for (let page = 0; page < 2; page++) {
     await jest.isolateModulesAsync(async () => {
@@ -141,11 +145,7 @@ test("two pages of one browser have three tiles on their way together", async ()
   }
   await moment();
   expect(asked).toHaveLength(3);
-  while (gates.length > 0) {
-    gates.splice(0).forEach((open) => open());
-    await moment();
-  }
+  await openAll();
   await Promise.all(wanted);
   expect(asked).toHaveLength(6);
-  Reflect.deleteProperty(globalThis.navigator, "locks");
 });
