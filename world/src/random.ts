@@ -59,7 +59,7 @@ export function gammaMean1(shape: number, random: () => number): number {
     }
     const chance = 1 - random();
     const squared = x * x;
-    // Most are taken without a logarithm.
+    // Their squeeze: most are taken without a logarithm.
     if (
       chance < 1 - 0.0331 * squared * squared ||
       Math.log(chance) < 0.5 * squared + delta - delta * value + delta * Math.log(value)

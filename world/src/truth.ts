@@ -101,6 +101,9 @@ export function score(
 /**
  * Agreement of a map of new water with what of the flood lies open: reeds and streets in water are
  * bright on radar and count as neither.
+ * @param map whether a cell is mapped as new water @param truth a class of TRUTH for each cell
+ * @param counts whether a cell counts; nodata does not
+ * @returns 0 to 1; NaN where neither has any
  */
 export const openIou = (
   map: (i: number) => boolean,

@@ -14,7 +14,10 @@ interface StudyEvent {
 
 type Key = readonly unknown[];
 
-/** What is asked for anew when a part of a study was changed, here or on another page. */
+/**
+ * What is asked for anew when a part of a study was changed, here or on another page; the study itself
+ * and its comparison tell how old they are (`takeStudy`).
+ */
 const CHANGED: Record<string, (id: string) => Key[]> = {
   study: (id) => [keys.prepare(id), keys.sides(id), keys.align(id)],
   scene: (id) => [keys.scenes(id), keys.prepare(id), keys.sides(id)],
