@@ -124,6 +124,9 @@ const orbitFile = shape({
   /** Spans in between without vectors. */
   gaps: ofCore<[from: number, to: number][]>(),
   createdAt: text,
+  /** Names of scenes that it surrounds, and of those at whose time it has a gap. */
+  serves: list(text),
+  broken: list(text),
 });
 /** An orbit file of a study. */
 export type OrbitFile = Of<typeof orbitFile>;

@@ -1,3 +1,4 @@
+import type { ArrivingFile } from "@hindglance/contract/upload";
 import { fromArrayBuffer } from "geotiff";
 import { LONLAT, transformer, utm } from "@hindglance/core/geodesy/crs";
 import { cellAreas } from "@hindglance/core/grid/area";
@@ -244,7 +245,7 @@ describe("bad files leave nothing behind", () => {
     expect(r.body.error!.message).toContain(name);
     expect(await empty()).toEqual(before);
   });
-  test("damage that shows only while reading: the run fails in words, nothing stays", async () => {
+  test("damage that shows only while reading: the run fails in words, and the file stays with them", async () => {
     const id = await newStudy();
     const before = await empty();
     const bad = radarTiff(600, 600, 2, [20, 30]);
@@ -253,8 +254,12 @@ describe("bad files leave nothing behind", () => {
     const r = await testServer.ended(runId);
     expect(r.state).toBe("failed");
     expect(r.error!.message).toMatch(/cannot be decompressed|belong/);
-    expect(await empty()).toEqual(before);
     expect((await testServer.call("GET", `/studies/${id}/scenes`)).body).toEqual([]);
+    const arriving = `/studies/${id}/arriving`;
+    const [left] = (await testServer.call<ArrivingFile[]>("GET", arriving)).body;
+    expect(left!.refused!.message).toBe(r.error!.message);
+    await testServer.call("DELETE", `${arriving}/${left!.id}`);
+    expect(await empty()).toEqual(before);
   });
   test("an image without a valid cell", async () => {
     const id = await newStudy();
@@ -720,6 +725,7 @@ describe("from two images to a map", () => {
       expect((await idle.call("POST", `/runs/${runId}/cancel`)).status).toBe(204);
       expect((await idle.ended(runId)).state).toBe("cancelled");
       expect(await scenes()).toBe(0);
+      expect(await idle.query("SELECT name FROM blob")).toEqual([]);
       const again = await idle.call<{ error: { code: string } }>("POST", `/runs/${runId}/cancel`);
       expect([again.status, again.body.error.code]).toEqual([409, "ended"]);
     } finally {

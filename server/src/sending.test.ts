@@ -363,7 +363,7 @@ describe("a folder", () => {
     const [refused, ...more] = await arriving();
     expect(more).toEqual([]);
     expect(refused).toMatchObject({ id: FOLDER, state: "refused" });
-    expect(refused!.refused!.message).toMatch(/^loose: /);
+    expect(refused!.refused!.message).toMatch(/^map: /);
     const forget = `/studies/${study}/arriving/${FOLDER}`;
     expect((await testServer.call("DELETE", forget)).status).toBe(204);
     expect(await arriving()).toEqual([]);

@@ -34,6 +34,7 @@ import { inSpan, overTimeScene } from "../products/overTime";
 import { isDate, sideNode, studySides } from "../products/sides";
 import type { NewScene } from "../products/scenes/beginImport";
 import type { Submit } from "../products/plans";
+import { orbitView } from "../products/orbits";
 import { joinedScene } from "../products/joinScenes";
 import { requireNoTwin } from "../products/takeIn";
 import type { VectorUse } from "../vectors/tasks";
@@ -240,7 +241,10 @@ function besideScenes(api: Router, services: Services): void {
   const { db } = services;
   const reading = readingOf(services);
   serve(api, routes.orbits, ({ params }) =>
-    db.withClient((client) => listOrbits(client, params.id)),
+    db.withClient(async (client) => {
+      const scenes = await listScenes(client, params.id);
+      return (await listOrbits(client, params.id)).map((orbit) => orbitView(orbit, scenes));
+    }),
   );
   const orbit = { name: "orbit file", said: "Orbit file removed", key: "orbit" };
   serve(api, routes.removeOrbit, removing(services, orbit, deleteOrbit));

@@ -10,13 +10,15 @@ import { deleteArriving, leaveToOthers, listArriving } from "../db/arriving";
 import {
   type Blob,
   deleteBlob,
+  deleteBlobs,
   findBlob,
   listParts,
   listUploads,
+  saySentTogether,
   setBlobDetail,
   setBlobPurpose,
 } from "../db/blobs";
-import type { BlobDetail } from "../db/inspection";
+import { type BlobDetail, filesOf } from "../db/inspection";
 import { receiveBlob } from "../db/receiving";
 import { AppError, notFound, tooLarge } from "../errors";
 import { type Looked, folderOf, lookAtFile, lookAtFolder, readable } from "../products/look";
@@ -140,18 +142,17 @@ const gather =
     if (parts.length === 0) {
       throw notFound("folder");
     }
+    const name = folderOf(parts);
+    await db.withClient((client) => saySentTogether(client, params.id, params.folder, name));
     try {
       return new Reply(
         201,
         takenOf(await lookAtFolder(services.settling.looking, parts, query.take)),
       );
     } catch (error) {
-      await db.withTransaction(async (client) => {
-        for (const part of parts) {
-          await deleteBlob(client, part.id);
-        }
-      });
-      throw readable(error, folderOf(parts), log);
+      const ids = parts.map((part) => part.id);
+      await db.withClient((client) => deleteBlobs(client, ids));
+      throw readable(error, name, log);
     }
   };
 
@@ -187,8 +188,8 @@ export function uploadRoutes(api: Router, services: Services): void {
     return blobs.map((blob) => viewOf(blob, blob.detail));
   });
   serve(api, routes.remove, async ({ params }) => {
-    const { id } = await requireUpload(services, params.id);
-    await db.withClient((client) => deleteBlob(client, id));
+    const { id, detail } = await requireUpload(services, params.id);
+    await db.withClient((client) => deleteBlobs(client, [id, ...filesOf(detail)]));
     return null;
   });
   arrivingRoutes(api, services);

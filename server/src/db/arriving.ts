@@ -80,6 +80,29 @@ export const refuseBlobs = async (
   );
 };
 
+/**
+ * A file whose import failed is as it was when it had come, by itself or in its folder, and refused
+ * with the reason.
+ */
+export const giveBack = async (client: Client, id: string, reason: ErrorBody): Promise<void> => {
+  await client.query(
+    `
+      UPDATE blob
+      SET purpose = CASE WHEN sent ->> 'folder' IS NULL THEN 'upload' ELSE 'part' END,
+        name = coalesce(substring(sent ->> 'path' FROM '[^/]*$'), name),
+        sha256 = coalesce(sent ->> 'digest', sha256),
+        length = size,
+        detail = CASE
+          WHEN sent ->> 'folder' IS NULL THEN NULL
+          ELSE jsonb_build_object('folder', sent -> 'folder', 'path', sent -> 'path')
+        END,
+        refused = $2
+      WHERE id = $1
+    `,
+    [id, reason],
+  );
+};
+
 /** Files that were refused, by themselves or with their folder, are undecided again; which. */
 export const takeBackRefusal = async (client: Client, study: string, id: string): Promise<Blob[]> =>
   (

@@ -103,6 +103,49 @@ export const listParts = async (
     )
   ).rows;
 
+/** Says of files of a folder, which came one by one, what one says who sends them in pieces. */
+export const saySentTogether = async (
+  client: Client,
+  study: string,
+  folder: string,
+  name: string,
+): Promise<void> => {
+  await client.query(
+    `
+      UPDATE blob
+      SET sent = jsonb_build_object(
+          'modified', NULL,
+          'folder', $2::text,
+          'path', detail ->> 'path',
+          'folderName', $3::text,
+          'files', whole.files,
+          'bytes', whole.bytes
+        )
+      FROM (
+          SELECT count(*) AS files, sum(size) AS bytes
+          FROM blob
+          WHERE study_id = $1
+            AND purpose = 'part'
+            AND detail ->> 'folder' = $2
+        ) AS whole
+      WHERE study_id = $1
+        AND purpose = 'part'
+        AND detail ->> 'folder' = $2
+        AND sent IS NULL
+    `,
+    [study, folder, name],
+  );
+};
+
+/** Files by their ids; those that are gone are left out. */
+export const findBlobs = async (client: Client, ids: readonly string[]): Promise<Blob[]> =>
+  (await client.query<Blob>(`SELECT ${BLOB_COLUMNS} FROM blob WHERE id = ANY ($1)`, [ids])).rows;
+
+/** Deletes files with their bytes. */
+export const deleteBlobs = async (client: Client, ids: readonly string[]): Promise<void> => {
+  await client.query("DELETE FROM blob WHERE id = ANY ($1)", [ids]);
+};
+
 /** Deletes a file with its bytes; whether it was there. */
 export const deleteBlob = async (client: Client, id: string): Promise<boolean> =>
   ((await client.query("DELETE FROM blob WHERE id = $1", [id])).rowCount ?? 0) > 0;
@@ -122,14 +165,26 @@ export const setBlobPurpose = async (
   return ((await client.query(sql, [id, purpose])).rowCount ?? 0) > 0;
 };
 
-/** Gives a blob the name and checksum of the folder that it stands for. */
+/**
+ * Gives a blob the name and checksum of the folder that it stands for; its own checksum stays with
+ * what its sender said.
+ */
 export const nameBlob = async (
   client: Client,
   id: string,
   name: string,
   sha256: string,
 ): Promise<void> => {
-  await client.query("UPDATE blob SET name = $2, sha256 = $3 WHERE id = $1", [id, name, sha256]);
+  await client.query(
+    `
+      UPDATE blob
+      SET name = $2,
+        sha256 = $3,
+        sent = sent || jsonb_build_object('digest', sha256)
+      WHERE id = $1
+    `,
+    [id, name, sha256],
+  );
 };
 
 /** A folder of an archive, and what an upload that stands for it is called. */
@@ -139,14 +194,23 @@ export interface ArchivePart {
   sha256: string;
 }
 
-/** Makes an upload stand for one folder of its archive. */
+/** Makes an upload stand for one folder of its archive; the archive's own checksum is gone then. */
 export const narrowBlob = async (
   client: Client,
   id: string,
   { within, name, sha256 }: ArchivePart,
 ): Promise<void> => {
-  const sql = "UPDATE blob SET within = $2, name = $3, sha256 = $4 WHERE id = $1";
-  await client.query(sql, [id, within, name, sha256]);
+  await client.query(
+    `
+      UPDATE blob
+      SET within = $2,
+        name = $3,
+        sha256 = $4,
+        sent = sent - 'digest'
+      WHERE id = $1
+    `,
+    [id, within, name, sha256],
+  );
 };
 
 /** Copies an upload with its bytes, for another folder of its archive. */
@@ -223,7 +287,7 @@ export const sweepForgottenUploads = async (client: Client, days: number): Promi
     await client.query(
       `
         DELETE FROM blob
-        WHERE purpose IN ('upload', 'part', 'unpacking', 'fetching')
+        WHERE purpose IN ('upload', 'part', 'beside', 'unpacking', 'fetching')
           AND touched_at < now() - make_interval(days => $1)
       `,
       [days],

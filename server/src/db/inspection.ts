@@ -42,8 +42,8 @@ export interface RasterInspection extends Omit<SceneDescription, "missing"> {
   mask?: { blobId: string; name: string };
   /** What a file beside it says of its numbers, and the image itself does not. */
   stated?: Stated;
-  /** Texts beside it that were read, and are not kept. */
-  beside?: { name: string; sha256: string; size: number }[];
+  /** Texts beside it that were read, and go with the upload. */
+  beside?: { name: string; sha256: string; size: number; blobId?: string }[];
   missing: string[];
 }
 
@@ -106,3 +106,17 @@ export interface FromArchive {
 
 /** What is kept of a file beside its bytes; `form` is absent where nobody looked into it. */
 export type BlobDetail = (Inspection | { form?: undefined }) & { archive?: FromArchive };
+
+/** Files that belong to an upload in which this was found, besides the one that stands for them. */
+export function filesOf(detail: BlobDetail | null): string[] {
+  switch (detail?.form) {
+    case "raster":
+      return [detail.mask, ...(detail.beside ?? [])].flatMap((file) => file?.blobId ?? []);
+    case "stack":
+    case "product":
+    case "vectors":
+      return detail.files.blobs.map(({ id }) => id);
+    default:
+      return [];
+  }
+}

@@ -5,7 +5,6 @@ import {
   type ArchivePart,
   type Blob,
   copyBlob,
-  deleteBlob,
   findBlob,
   type listParts,
   nameBlob,
@@ -207,7 +206,7 @@ function nameOf(inspection: Inspection, parts: Parts): string {
   }
 }
 
-/** What was found in an image, with the texts beside it that are read and then go. */
+/** What was found in an image, with the texts beside it. */
 function withBeside<T extends Inspection>(found: T, parts: Parts, picture: string | undefined): T {
   if (!picture || found.form !== "raster") {
     return found;
@@ -215,13 +214,16 @@ function withBeside<T extends Inspection>(found: T, parts: Parts, picture: strin
   const kept = [picture, found.mask?.blobId];
   const beside = parts
     .filter(({ id }) => !kept.includes(id))
-    .map(({ path, sha256, size }) => ({ name: path.split("/").pop()!, sha256, size }));
+    .map(({ id, path, sha256, size }) => ({
+      ...{ blobId: id, sha256, size },
+      name: path.split("/").pop()!,
+    }));
   return { ...found, beside };
 }
 
 /**
- * The first file of a folder stands for all of them from now on; of an image with files beside it
- * only the image is kept, and its mask.
+ * The first file of a folder stands for all of them from now on; the image, where files lie beside
+ * one. The others belong to it.
  */
 async function standFor(
   client: Client,
@@ -232,12 +234,10 @@ async function standFor(
   const main = picture ?? parts[0]!.id;
   await setBlobPurpose(client, main, "upload");
   await setBlobDetail(client, main, inspection);
-  if (picture) {
-    const kept = [main, inspection.form === "raster" && inspection.mask?.blobId];
-    for (const part of parts.filter(({ id }) => !kept.includes(id))) {
-      await deleteBlob(client, part.id);
-    }
-  } else {
+  for (const { id } of parts.filter((part) => part.id !== main)) {
+    await setBlobPurpose(client, id, "beside");
+  }
+  if (!picture) {
     await nameBlob(client, main, nameOf(inspection, parts), digestOf(parts));
   }
   return (await findBlob(client, main))!;

@@ -1,5 +1,5 @@
 import type { StoredOrbit } from "../db/products";
-import { type SeenFrom, brokenOrbits, orbitFor, orbitServes } from "./orbits";
+import { type SeenFrom, brokenOrbits, orbitFor, orbitServes, orbitView } from "./orbits";
 
 const FIRST = 1000;
 /** A scene of three seconds of LANTERN-1. */
@@ -60,4 +60,16 @@ test("the precise one is taken before the newest, and neither where it has a gap
   expect(orbitFor([precise, late, broken], scene)?.id).toBe("l");
   expect(orbitFor([broken], scene)).toBeNull();
   expect(brokenOrbits([newer, broken, precise], scene)).toEqual(["b.EOF"]);
+});
+
+test("a file is told with the scenes that it serves, and those at whose time it has a gap", () => {
+  const named = { ...scene, name: "LN1 IW, 2 May" };
+  const broken = orbit({ gaps: [[FIRST - 40, FIRST + 20]] });
+  const said = (file: StoredOrbit) => {
+    const { serves, broken } = orbitView(file, [named]);
+    return { serves, broken };
+  };
+  expect(said(orbit())).toEqual({ serves: ["LN1 IW, 2 May"], broken: [] });
+  expect(said(broken)).toEqual({ serves: [], broken: ["LN1 IW, 2 May"] });
+  expect(said(orbit({ mission: "LANTERN-2" }))).toEqual({ serves: [], broken: [] });
 });

@@ -1,3 +1,4 @@
+import type { OrbitFile } from "@hindglance/contract/scenes";
 import type { SensorModel } from "@hindglance/core/radar/sensor";
 import { missionKey } from "@hindglance/formats/product/orbitFile";
 import type { StoredOrbit } from "../db/products";
@@ -61,6 +62,16 @@ function serving(orbit: StoredOrbit, scene: SeenFrom): Serving {
 /** Whether an orbit file surrounds a scene of its mission, with half a minute on both sides and no gap. */
 export const orbitServes = (orbit: StoredOrbit, scene: SeenFrom): boolean =>
   serving(orbit, scene) === "serves";
+
+/** An orbit file with the scenes of its study that it serves, and those that it would but for a gap. */
+export function orbitView(
+  orbit: StoredOrbit,
+  scenes: readonly (SeenFrom & Pick<Scene, "name">)[],
+): OrbitFile {
+  const named = (how: Serving) =>
+    scenes.filter((scene) => serving(orbit, scene) === how).map(({ name }) => name);
+  return { ...orbit, serves: named("serves"), broken: named("gap") };
+}
 
 /** The precise one before the restituted one, then the newest. */
 function byWorth(first: StoredOrbit, second: StoredOrbit): number {

@@ -45,7 +45,10 @@ export interface ImportParams {
   info: ImageInfo;
   fileName: string;
   leftOut: string | null;
-  /** Files that came along and are not read: the metadata text, bands that were left out. */ spare?: string[];
+  /**
+   * Files that came along and are not read: texts beside images, bands that were left out.
+   */
+  spare?: string[];
   unpack?: { files: UploadedFiles; entries: Entry[] };
   rescale?: Rescale | null;
   /** What a person said of the scene. */

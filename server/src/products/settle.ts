@@ -104,7 +104,8 @@ export class Settling {
       return null;
     }
     const ids = parts.map((part) => part.id);
-    return this.orRefuse(folderOf(parts), ids, () => lookAtFolder(this.looking, parts, true));
+    const name = sent!.folderName ?? folderOf(parts);
+    return this.orRefuse(name, ids, () => lookAtFolder(this.looking, parts, true));
   }
 
   /** What cannot be used stays, with the reason. @throws what passes by itself */

@@ -1,13 +1,13 @@
 import { type UploadDetail, saysEverything } from "@hindglance/contract/upload";
 
 import { findWaiting, holdArrivals } from "../db/arriving";
-import { type Blob, deleteBlob } from "../db/blobs";
+import { type Blob, deleteBlobs } from "../db/blobs";
 import { type Client, lending } from "../db/pool";
 import { findAcquisition, findTwin, findZonesByFile } from "../db/scenes";
 import { AppError } from "../errors";
 
 import { sceneFrom } from "./scenes/sceneFrom";
-import type { Inspection } from "../db/inspection";
+import { type Inspection, filesOf } from "../db/inspection";
 import { type Used, type VectorServices, alreadyZones, readUpload, zonesFrom } from "./vectors";
 import type { Submit } from "./plans";
 import { SCENE_KINDS, type SceneKind } from "@hindglance/core/scene/kinds";
@@ -132,7 +132,7 @@ export async function requireNoneWaits(client: Client, studyId: string, blob: Bl
   const twin = await findWaiting(client, studyId, blob);
   // A picture without a position gives way to the same one with its world file.
   if (twin && !hasTransform(twin) && hasTransform(blob)) {
-    await deleteBlob(client, twin.id);
+    await deleteBlobs(client, [twin.id, ...filesOf(twin.detail)]);
   } else if (twin) {
     throw alreadyWaits(blob.name, twin.name);
   }

@@ -1,8 +1,8 @@
 import type { FoundLayer } from "@hindglance/contract/upload";
 import type { Overlay } from "@hindglance/contract/scenes";
 import { propertiesOf } from "@hindglance/core/vector/features";
-import { type Blob, deleteBlob, holdBlob, setBlobDetail } from "../db/blobs";
-import type { VectorsInspection } from "../db/inspection";
+import { type Blob, deleteBlobs, holdBlob, setBlobDetail } from "../db/blobs";
+import { type VectorsInspection, filesOf } from "../db/inspection";
 import { createOverlay, listOverlays } from "../db/overlays";
 import type { Client, Lender } from "../db/pool";
 import { type ZoneLayer, type Zones, createZones, findZonesByFile } from "../db/scenes";
@@ -155,9 +155,7 @@ async function forget(client: Client, { blob, detail, layer }: Used): Promise<vo
     await setBlobDetail(client, blob.id, { ...detail, layers });
     return;
   }
-  for (const { id } of detail.files.blobs) {
-    await deleteBlob(client, id);
-  }
+  await deleteBlobs(client, filesOf(detail));
 }
 
 /**

@@ -1,3 +1,4 @@
+import type { ErrorBody } from "@hindglance/contract/errors";
 import { CancelledError } from "@hindglance/core/errors";
 import { type Client, type Database, lending } from "../db/pool";
 import {
@@ -137,22 +138,26 @@ export class Engine {
     if (!expected) {
       console.error(`Run ${id} failed:`, error);
     }
-    await this.end(id, "failed", { error: body });
+    await this.end(id, "failed", body);
   }
 
   /** Ends a run that nobody wants any more; whether it was running. */
   cancel(id: string): Promise<boolean> {
-    return this.end(id, "cancelled");
+    return this.end(id, "cancelled", null);
   }
 
-  private end(id: string, state: "failed" | "cancelled", how: object = {}): Promise<boolean> {
+  private end(
+    id: string,
+    state: "failed" | "cancelled",
+    wrong: ErrorBody | null,
+  ): Promise<boolean> {
     return this.db.withTransaction(async (client) => {
       const run = await lockRun(client, id, "ending");
       if (run?.state !== "running") {
         return false;
       }
-      await endRun(client, id, state, how);
-      await this.kind(run.kind).discard(run.params, client, run);
+      await endRun(client, id, state, wrong ? { error: wrong } : {});
+      await this.kind(run.kind).discard(run.params, client, run, wrong);
       await notifyRun(client, id);
       return true;
     });

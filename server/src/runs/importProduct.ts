@@ -1,15 +1,15 @@
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { BLOCK } from "@hindglance/core/grid/grid";
 import { FormatError } from "@hindglance/formats/errors";
-import { deleteBlob } from "../db/blobs";
+import { deleteBlob, deleteBlobs } from "../db/blobs";
 import { deleteImage, finishImage } from "../db/images";
-import type { Client } from "../db/pool";
 import { deleteScene, setSceneImage } from "../db/scenes";
 import { addToLedger, touchStudy } from "../db/studies";
 import type { UploadedFiles } from "../db/inspection";
 import type { RunKind } from "./kind";
 import { ImagePhases } from "./imagePhases";
 import { cutStrip, fileOf } from "./importScene";
+import { leaveFiles } from "./leaveFiles";
 import { deleteUnpacked, unpackEntry, unpackedOf } from "./unpack";
 
 export interface ProductParams {
@@ -111,7 +111,8 @@ export const importProduct: RunKind<ProductParams> = {
     }
     await finishImage(client, params.imageId, facts);
     await setSceneImage(client, params.sceneId, params.imageId);
-    await clean(params, client, run.id);
+    await deleteUnpacked(client, run.id);
+    await deleteBlobs(client, blobsOf(params));
     await addToLedger(client, run.studyId!, "Scene imported", {
       scene: params.sceneId,
       file: params.fileName,
@@ -124,16 +125,13 @@ export const importProduct: RunKind<ProductParams> = {
     await touchStudy(client, run.studyId!);
     return { sceneId: params.sceneId };
   },
-  async discard(params, client, run) {
+  async discard(params, client, run, wrong) {
     await deleteScene(client, params.sceneId);
     await deleteImage(client, params.imageId);
-    await clean(params, client, run.id);
+    await deleteUnpacked(client, run.id);
+    await leaveFiles(client, blobsOf(params), wrong);
   },
 };
 
-async function clean(params: ProductParams, client: Client, runId: string): Promise<void> {
-  await deleteUnpacked(client, runId);
-  for (const blob of params.files.blobs) {
-    await deleteBlob(client, blob.id);
-  }
-}
+/** The uploaded files of a product. */
+const blobsOf = ({ files }: ProductParams): string[] => files.blobs.map(({ id }) => id);

@@ -15,14 +15,15 @@ import { withMask } from "@hindglance/formats/raster/mask";
 import { withStated } from "@hindglance/formats/raster/stated";
 import { openRaster } from "@hindglance/formats/raster/open";
 import type { OpenRaster } from "@hindglance/formats/raster/raster";
-import { BlobSource, deleteBlob, findBlob } from "../db/blobs";
+import { BlobSource, deleteBlobs, findBlob } from "../db/blobs";
 import type { StoredBlock } from "../db/blocks";
 import { deleteImage, finishImage, setBandRanges } from "../db/images";
-import type { Client, Database } from "../db/pool";
+import type { Database } from "../db/pool";
 import { deleteScene, setSceneImage } from "../db/scenes";
 import { addToLedger, touchStudy } from "../db/studies";
 import { AppError } from "../errors";
 import { QUALITY_OF_CLASS } from "@hindglance/formats/optical/granule";
+import { leaveFiles } from "./leaveFiles";
 import { deleteUnpacked, unpackEntry, unpackedOf } from "./unpack";
 import type { RunKind } from "./kind";
 import { ImagePhases } from "./imagePhases";
@@ -114,15 +115,22 @@ export const importScene: RunKind<ImportParams> = {
       assembledRow(
         params.info,
         row,
-        params.tiles.map((tile): ImagePart => ({
-          ...tile,
-          open: async () =>
+        params.tiles.map((tile): ImagePart => {
+          const name = () => nameOfTile(ctx.db, tile, params);
+          const open = async () =>
             scaledFile(
               await tileOf(ctx.db, tile, unpacked, CACHE_BYTES / params.tiles.length),
               tile,
               params,
-            ),
-        })),
+            );
+          return {
+            ...tile,
+            open: async () => {
+              const { size, read } = await naming(name, open);
+              return { size, read: (w) => naming(name, () => read(w)) };
+            },
+          };
+        }),
       ),
     );
   },
@@ -138,7 +146,8 @@ export const importScene: RunKind<ImportParams> = {
     await finishImage(client, params.imageId, facts);
     await setBandRanges(client, params.imageId, params.info, facts.statistics);
     await setSceneImage(client, params.sceneId, params.imageId);
-    await clean(params, client, run.id);
+    await deleteUnpacked(client, run.id);
+    await deleteBlobs(client, blobsOf(params));
     const position = positionDoubt(params.info.grid);
     await addToLedger(client, run.studyId!, "Scene imported", {
       scene: params.sceneId,
@@ -154,10 +163,11 @@ export const importScene: RunKind<ImportParams> = {
     await touchStudy(client, run.studyId!);
     return { sceneId: params.sceneId };
   },
-  async discard(params, client, run) {
+  async discard(params, client, run, wrong) {
     await deleteScene(client, params.sceneId);
     await deleteImage(client, params.imageId);
-    await clean(params, client, run.id);
+    await deleteUnpacked(client, run.id);
+    await leaveFiles(client, blobsOf(params), wrong);
   },
 };
 
@@ -216,17 +226,39 @@ export async function assembledRow(
   );
 }
 
-async function clean(params: ImportParams, client: Client, runId: string): Promise<void> {
-  for (const id of [
-    ...params.tiles.filter((tile) => tile.entry === undefined).map((tile) => tile.blobId),
-    ...params.tiles.flatMap(({ mask }) => (mask ? [mask.blobId] : [])),
-    ...(params.spare ?? []),
-    ...(params.unpack?.files.blobs.map((blob) => blob.id) ?? []),
-  ]) {
-    await deleteBlob(client, id);
-  }
-  if (params.unpack) {
-    await deleteUnpacked(client, runId);
+/** The uploaded files of a scene. */
+const blobsOf = ({ tiles, spare = [], unpack }: ImportParams): string[] => [
+  ...tiles.filter((tile) => tile.entry === undefined).map((tile) => tile.blobId),
+  ...tiles.flatMap(({ mask }) => (mask ? [mask.blobId] : [])),
+  ...spare,
+  ...(unpack?.files.blobs.map((blob) => blob.id) ?? []),
+];
+
+/** What a tile's file is called. */
+async function nameOfTile(
+  db: Database,
+  { blobId, entry }: ImportTile,
+  { unpack, fileName }: ImportParams,
+): Promise<string> {
+  const path =
+    entry === undefined
+      ? (await db.withClient((client) => findBlob(client, blobId)))?.name
+      : unpack!.entries[entry]!.path;
+  return path?.split("/").pop() ?? fileName;
+}
+
+/** Reads of a file; what is wrong with it names it. */
+async function naming<T>(name: () => Promise<string>, read: () => Promise<T>): Promise<T> {
+  try {
+    return await read();
+  } catch (error) {
+    if (!(error instanceof FormatError)) {
+      throw error;
+    }
+    const file = await name();
+    throw error.message.includes(file)
+      ? error
+      : new FormatError(error.problem, `${file}: ${error.message}`, error.hint);
   }
 }
 

@@ -1,3 +1,4 @@
+import type { ErrorBody } from "@hindglance/contract/errors";
 import type { Client, Database, Lender } from "../db/pool";
 import type { PhasePlan, Run } from "../db/runs";
 import type { stateStore } from "../db/nodes";
@@ -41,6 +42,6 @@ export interface RunKind<P extends object = object> {
     run: Run,
     more: { db: Lender; submit: Submit },
   ): Promise<object>;
-  /** Takes away what an unfinished run left. */
-  discard(params: P, client: Client, run: Run): Promise<void>;
+  /** Takes away what an unfinished run left. `wrong`: why it failed; null where it was cancelled. */
+  discard(params: P, client: Client, run: Run, wrong: ErrorBody | null): Promise<void>;
 }

@@ -20,7 +20,7 @@ type Key = readonly unknown[];
  */
 const CHANGED: Record<string, (id: string) => Key[]> = {
   study: (id) => [keys.prepare(id), keys.sides(id), keys.align(id)],
-  scene: (id) => [keys.scenes(id), keys.prepare(id), keys.sides(id)],
+  scene: (id) => [keys.scenes(id), keys.prepare(id), keys.sides(id), keys.orbits(id)],
   zone_layer: (id) => [keys.zones(id)],
   overlay: (id) => [keys.overlays(id)],
   pin: (id) => [keys.pins(id)],

@@ -74,6 +74,13 @@ export const useSides = (id: string) =>
     queryFn: () => call(compareRoutes.sides, { params: { id } }),
   });
 
+/** Orbit files of a study. */
+export const useOrbits = (id: string) =>
+  useQuery({
+    queryKey: keys.orbits(id),
+    queryFn: () => call(sceneRoutes.orbits, { params: { id } }),
+  });
+
 /** Zone layers of a study. */
 export const useZones = (id: string) =>
   useQuery({

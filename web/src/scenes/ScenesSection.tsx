@@ -6,6 +6,7 @@ import { Section } from "../frame/Section";
 import { Button } from "../ui/Button";
 import { ArrivingCards } from "./ArrivingCards";
 import { FilterBar } from "./FilterBar";
+import { OrbitList } from "./OrbitList";
 import { OverlayList } from "./OverlayList";
 import { SceneList } from "./SceneList";
 import { SendingList } from "./SendingList";
@@ -113,6 +114,7 @@ export function ScenesSection({
         pickedId={pickedId}
         onPick={onPick}
       />
+      <OrbitList studyId={study.id} />
       <ZoneList studyId={study.id} />
       <OverlayList studyId={study.id} />
     </Section>

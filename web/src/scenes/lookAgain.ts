@@ -6,8 +6,8 @@ import { keys } from "../api/hooks";
  * serve scenes that are there: their chains too.
  */
 export function lookAgain(queryClient: QueryClient, studyId: string): void {
-  const { arriving, scenes, study, uploads, zones, prepare, sides, runs } = keys;
-  const ofStudy = [arriving, scenes, study, uploads, zones, prepare, sides];
+  const { arriving, scenes, study, uploads, zones, prepare, sides, orbits, runs } = keys;
+  const ofStudy = [arriving, scenes, study, uploads, zones, prepare, sides, orbits];
   for (const queryKey of [...ofStudy.map((key) => key(studyId)), runs]) {
     void queryClient.invalidateQueries({ queryKey });
   }

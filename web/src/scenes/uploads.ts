@@ -129,10 +129,11 @@ function fileLine(studyId: string, file: File): Line {
   return { studyId, name: file.name, size: file.size, work };
 }
 
-/** What a folder of files is called: by its metadata text, or by the folder itself. */
+/** What files are called together: by their metadata text, their folder, or the largest of them. */
 function folderName(files: readonly File[]): string {
   const metadata = files.find((file) => /_MTL\.\w+$/i.test(file.name))?.name;
-  const name = metadata ?? pathOf(files[0]!).split("/")[0]!;
+  const [largest] = [...files].sort((one, other) => other.size - one.size);
+  const name = metadata ?? pathOf(largest!).split("/")[0]!;
   return name.replace(/_MTL\.\w+$/i, "");
 }
 

@@ -210,7 +210,10 @@ function infoFor(
 }
 
 /** A file as a scene remembers it. */
-const partOf = ({ name, sha256, size }: Blob) => ({ name, sha256: sha256!, size });
+const partOf = ({ name, sha256, size }: Pick<Blob, "name" | "sha256" | "size">) => ({
+  ...{ name, size },
+  sha256: sha256!,
+});
 
 /** Files that say which cells of the images beside them are valid. @throws AppError 410 */
 async function masksOf(client: Client, rasters: readonly Raster[]): Promise<Blob[]> {
@@ -246,7 +249,7 @@ function recordOf(
   const parts = [
     ...rasters.map(({ blob }) => partOf(blob)),
     ...masks.map(partOf),
-    ...rasters.flatMap(({ detail }) => detail.beside ?? []),
+    ...rasters.flatMap(({ detail }) => detail.beside ?? []).map(partOf),
   ];
   const others = rasters.length - 1;
   const answers = answersOf(first.detail, said);
@@ -271,6 +274,10 @@ function recordOf(
     },
   };
 }
+
+/** The texts beside an image, which the run does not read. */
+const besideOf = ({ detail }: Raster): string[] =>
+  (detail.beside ?? []).flatMap(({ blobId }) => blobId ?? []);
 
 /** Where each file lies in the part that is kept. */
 const tilesOf = (
@@ -323,18 +330,20 @@ export async function fromRasters(
   const imageId = await createImage(client, info, levelCount(grid.width, grid.height));
   const scene = recordOf(studyId, rasters, said, whole.grid, leftOut, masks);
   const { answers } = scene.detail;
+  const spare = rasters.flatMap((raster) => besideOf(raster));
   const params: Omit<ImportParams, "sceneId"> = {
     tiles: tilesOf(rasters, whole.offsets, window),
     imageId,
     info,
     fileName: blob.name,
     leftOut,
+    ...(spare.length > 0 ? { spare } : {}),
     ...(said.rescale ? { rescale: said.rescale } : {}),
     ...(answers ? { answers } : {}),
   };
   return beginImport(submit, client, {
     scene,
-    blobIds: [...blobs, ...masks].map(({ id }) => id),
+    blobIds: [...[...blobs, ...masks].map(({ id }) => id), ...spare],
     kind: "importScene",
     title: `Import ${name}`,
     params,
