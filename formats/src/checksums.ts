@@ -36,7 +36,7 @@ async function* held(
   if (hash.digest("hex") !== md5) {
     throw new FormatError(
       "damaged",
-      `${path} is not what the product's manifest says: its MD5 differs`,
+      `${path.split("/").pop()} is not what the product's manifest says: its MD5 differs`,
       AGAIN,
     );
   }

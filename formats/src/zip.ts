@@ -140,7 +140,7 @@ async function* bytesOf(
   if (sum !== wanted) {
     throw new FormatError(
       "damaged",
-      `${fileName} is damaged inside its archive: its CRC-32 differs`,
+      `${fileName.split("/").pop()} is damaged inside its archive: its CRC-32 differs`,
       AGAIN,
     );
   }

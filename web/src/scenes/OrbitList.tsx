@@ -79,7 +79,7 @@ export function OrbitList({ studyId }: { studyId: string }) {
       <section aria-label="Orbit files" className="mt-1 border-t border-line pt-2">
         {rows(broken)}
         {whole.length > 0 && (
-          <details>
+          <details className="mt-1.5">
             <summary className="cursor-pointer">
               <span className="font-medium">Orbit files · {whole.length}</span>{" "}
               <span className="text-label text-soft">{summaryOf(whole)}</span>
