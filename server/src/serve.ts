@@ -18,7 +18,7 @@ import { Waits } from "./runs/waits";
 import { SWEEP_MS, sweep } from "./sweeping";
 
 /** How often is looked whether an upload was left undecided, milliseconds. */
-const SETTLE_MS = 20_000;
+const SETTLE_MS = 5000;
 /** How long a line may be silent, milliseconds. */
 const SILENT_MS = 600_000;
 

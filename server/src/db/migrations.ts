@@ -552,6 +552,17 @@ ALTER TABLE preset
 ADD COLUMN own jsonb NOT NULL DEFAULT '{}';
 `,
   },
+  {
+    id: 17,
+    name: "every worker that was lost with a range is remembered",
+    sql: `
+-- Connections of several workers may break before the first of them is back.
+ALTER TABLE run_range
+ALTER COLUMN lost_by TYPE integer[] USING CASE WHEN lost_by IS NULL THEN '{}' ELSE ARRAY[lost_by] END,
+ALTER COLUMN lost_by SET DEFAULT '{}',
+ALTER COLUMN lost_by SET NOT NULL;
+`,
+  },
 ];
 
 /**

@@ -164,8 +164,8 @@ export const forgiveRangesOf = async (client: Client, worker: number): Promise<v
   await client.query(
     `
       UPDATE run_range
-      SET attempts = greatest(attempts - 1, 0), lost_by = NULL
-      WHERE lost_by = $1
+      SET attempts = greatest(attempts - 1, 0), lost_by = array_remove(lost_by, $1::int)
+      WHERE $1 = ANY (lost_by)
     `,
     [worker],
   );
@@ -177,7 +177,7 @@ export const releaseLostRanges = async (client: Client): Promise<number> =>
     await client.query(
       `
         UPDATE run_range x
-        SET state = 'queued', claimed_by = NULL, lost_by = claimed_by
+        SET state = 'queued', claimed_by = NULL, lost_by = lost_by || claimed_by
         FROM run r
         WHERE r.id = x.run_id
           AND r.state = 'running'

@@ -14,7 +14,9 @@ import {
 } from "./look";
 
 /** Uploads that somebody looks at are left to him for so long, seconds. */
-const LEFT_ALONE_S = 60;
+const LEFT_ALONE_S = 15;
+/** Pause before an upload is decided on that could not be, since the database was away, milliseconds. */
+const AGAIN_MS = 2000;
 
 /** @throws AppError where the bytes that came are not those that were sent */
 function requireSame({ name, sha256, sent }: Blob): void {
@@ -42,7 +44,7 @@ export class Settling {
   /**
    * Decides on an upload that is whole; of a folder once the last file is there.
    * @returns null where nothing is decided yet, it is refused, or somebody else decided
-   * @throws what passes by itself, where it lasts: the upload is decided on later
+   * @throws what passes by itself, where it lasts: the upload is decided on a little later
    */
   settle(blob: Blob): Promise<Looked | null> {
     const key = blob.sent?.folder ?? blob.id;
@@ -56,6 +58,11 @@ export class Settling {
       }
     };
     settled.then(forget, forget);
+    settled.catch((error: unknown) => {
+      if (isTransient(error)) {
+        setTimeout(() => void this.settle(blob).catch(() => {}), AGAIN_MS).unref();
+      }
+    });
     return settled;
   }
 

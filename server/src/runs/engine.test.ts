@@ -1,5 +1,5 @@
 import { InputError } from "@hindglance/core/errors";
-import { claimRange, releaseLostRanges, setRangeProgress } from "../db/ranges";
+import { claimRange, forgiveRangesOf, releaseLostRanges, setRangeProgress } from "../db/ranges";
 import { findRun, listRuns, runProgress } from "../db/runs";
 import { Presence } from "../db/presence";
 import { type Client, Database } from "../db/pool";
@@ -439,6 +439,23 @@ describe("a database that is away for a moment", () => {
     const id = await submit(engine, [1]);
     expect((await engine.wait(id, 50_000)).state).toBe("done");
     expect(begun).toBe(9);
+  });
+
+  test("of two workers that lost it one after the other each that is back counts no more", async () => {
+    const engine = engineOf(counting());
+    const id = await submit(engine, [1]);
+    // Nobody lives by these keys.
+    for (const key of [901, 902]) {
+      await testDatabase.withClient((client) => claimRange(client, key));
+      expect(await testDatabase.withClient(releaseLostRanges)).toBe(1);
+    }
+    expect(await rangesOf(id)).toMatchObject([{ attempts: 2 }]);
+    await testDatabase.withClient((client) => forgiveRangesOf(client, 901));
+    expect(await rangesOf(id)).toMatchObject([{ attempts: 1 }]);
+    await testDatabase.withClient((client) => forgiveRangesOf(client, 902));
+    await testDatabase.withClient((client) => forgiveRangesOf(client, 902));
+    expect(await rangesOf(id)).toMatchObject([{ state: "queued", attempts: 0 }]);
+    await engine.cancel(id);
   });
 
   test("a range whose end meets a deadlock is done again, and does not count as a death", async () => {
