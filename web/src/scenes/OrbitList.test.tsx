@@ -31,7 +31,5 @@ test("files that serve are folded; one with a gap says so, and can be removed", 
   expect(screen.getByText("serves no scene of this study yet")).toBeTruthy();
   expect(screen.getAllByText("precise, 2 May 2025, 18:40 UTC to 18:55 UTC")).toHaveLength(3);
   await userEvent.click(screen.getByRole("button", { name: "Remove orbit file file3.EOF" }));
-  expect(asked.map(({ method, path }) => `${method} ${path}`)).toContain(
-    `DELETE /orbits/${ID}3`,
-  );
+  expect(asked.map(({ method, path }) => `${method} ${path}`)).toContain(`DELETE /orbits/${ID}3`);
 });
