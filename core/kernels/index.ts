@@ -6,6 +6,8 @@ export { leeStrip } from "./lee";
 export { refinedLeeStrip, REFINED_SCRATCH } from "./refinedLee";
 export { labelByRules } from "./rules";
 export { nearestGroups } from "./groups";
+export { gaussianScores, likeliest } from "./gaussian";
+export { addTree, binValues } from "./forest";
 
 /** First address that the caller may use. */
 export function heapBase(): usize {

@@ -147,6 +147,28 @@ export interface Kernels {
     out: number,
     n: number,
   ): void;
+  gaussianScores(
+    bands: number,
+    bandCount: number,
+    classes: number,
+    classCount: number,
+    scratch: number,
+    scores: number,
+    stride: number,
+    n: number,
+  ): void;
+  likeliest(scores: number, classCount: number, stride: number, out: number, n: number): void;
+  binValues(src: number, edges: number, bins: number, out: number, stride: number, n: number): void;
+  addTree(
+    cells: number,
+    stride: number,
+    nodes: number,
+    depth: number,
+    shares: number,
+    quads: number,
+    out: number,
+    n: number,
+  ): void;
   labelByRules(
     rules: number,
     ruleCount: number,
@@ -203,6 +225,9 @@ export class Workspace {
   }
   u8(at: number, n: number): Uint8Array {
     return new Uint8Array(this.kernels.memory.buffer, at, n);
+  }
+  u16(at: number, n: number): Uint16Array {
+    return new Uint16Array(this.kernels.memory.buffer, at, n);
   }
   u32(at: number, n: number): Uint32Array {
     return new Uint32Array(this.kernels.memory.buffer, at, n);
