@@ -4,6 +4,7 @@ import { bytesOf } from "../bytes";
 import { CancelledError, InputError, messageOf } from "../errors";
 import { BLOCK, type Window, intersect, levelGrid } from "../grid/grid";
 import { type Block, crop, emptyBeyond, emptyCells } from "../raster/block";
+import type { Model } from "../classify/model";
 import type { ProductLuts } from "../radar/luts";
 import type { ImageInfo } from "./image";
 import { type NodeSpec, nodeHash, walk } from "./node";
@@ -18,6 +19,8 @@ export interface SourceReader {
   read(image: string, level: number, window: Window): Promise<Block>;
   /** Look-up tables of a product's image. @throws InputError when it has none */
   luts?(image: string): Promise<ProductLuts>;
+  /** A trained model. @throws InputError when it is not there */
+  model?(id: string): Promise<Model>;
 }
 
 /**
@@ -188,6 +191,7 @@ export class Evaluator {
       preview: this.options.preview ?? false,
       state: undefined,
       ...(step.needsLuts ? { luts: await this.luts(node) } : {}),
+      ...(step.needsModel ? { model: await this.model(node) } : {}),
     };
     if (!step.gather) {
       return ctx;
@@ -227,6 +231,13 @@ export class Evaluator {
       throw new InputError("No product tables can be read here", "inputs");
     }
     return this.options.sources.luts(String(s.params.image));
+  }
+
+  private model(node: NodeSpec): Promise<Model> {
+    if (!this.options.sources.model) {
+      throw new InputError("No trained model can be read here", "model");
+    }
+    return this.options.sources.model(String(node.params.model));
   }
 
   /** Makes sure that what a node's whole-image steps need is known. Cheap when it is. */

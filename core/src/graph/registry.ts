@@ -5,6 +5,7 @@ import { MEASURE_PARTS } from "../change/measures/list";
 import { InputError } from "../errors";
 import type { Step } from "./step";
 import { maskStep, selectStep, stackStep } from "./steps/bands";
+import { applyStep } from "./steps/apply";
 import { classesStep } from "./steps/classes";
 import { edgesStep } from "./steps/edges";
 import { ellipsoidalStep } from "./steps/ellipsoidal";
@@ -33,6 +34,7 @@ export const STEPS: readonly Step[] = [
   stagesStep,
   differencesStep,
   joinBandsStep,
+  applyStep,
   groupsStep,
   pickGroupsStep,
   numbersStep,

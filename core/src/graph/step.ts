@@ -1,4 +1,5 @@
 import type { Window } from "../grid/grid";
+import type { Model } from "../classify/model";
 import type { ProductLuts } from "../radar/luts";
 import type { Block } from "../raster/block";
 import type { ImageInfo } from "./image";
@@ -20,6 +21,8 @@ export interface StepContext<P, S = unknown> {
   readonly preview: boolean;
   /** Look-up tables of the product that the first input comes from, for steps that ask for them. */
   readonly luts?: ProductLuts;
+  /** The trained model that the parameters name, for steps that ask for one. */
+  readonly model?: Model;
 }
 
 export interface InputRequest {
@@ -65,6 +68,8 @@ export interface Step<
   readonly inputs: { min: number; max: number };
   readonly params: ParamsSchema<P>;
   readonly needsLuts?: boolean;
+  /** The parameter `model` names a trained model. */
+  readonly needsModel?: boolean;
   /**
    * Grid, bands and units of the result, at full resolution. @throws InputError when the inputs do
    * not fit, with the reason

@@ -3,7 +3,8 @@ import { LONLAT, transformer } from "../geodesy/crs";
 import { blockWindows, fullWindow, northUp, type Grid, toMap } from "../grid/grid";
 import { copyWindow, type Cells } from "../raster/block";
 import { lcg, memorySources, testGrid } from "./support";
-import { Evaluator } from "../graph/evaluator";
+import type { Model } from "../classify/model";
+import { Evaluator, type SourceReader } from "../graph/evaluator";
 import type { ImageInfo } from "../graph/image";
 import { type NodeSpec, node, sourceNode } from "../graph/node";
 
@@ -42,7 +43,7 @@ export const hills = Float32Array.from(
   (_v, i) => 40 * Math.sin((i % 50) / 6) * Math.cos(Math.floor(i / 50) / 5),
 );
 /** Two dates "b" and "a", a quality band "q" and the elevation "dem". */
-export const sources = memorySources({
+const stored = memorySources({
   b: { info: power(testGrid(width, height)), bands: [field(width, height, 3, [10, 22])] },
   a: { info: power(testGrid(width, height)), bands: [field(width, height, 4, [10, 50])] },
   q: {
@@ -105,6 +106,23 @@ export const setup: ChangeSetup = {
   ],
   limits: { studyArea: true, seenMarginCells: 2, maxSlopeDeg: 8, minPatchCells: 6, neighbours: 8 },
 };
+/** Two classes of power in decibels, as they are and smoothed, whose bands go together. */
+const MODEL: Model = {
+  kind: "signatures",
+  classes: [
+    { label: 4, name: "Dark", color: "#224466" },
+    { label: 9, name: "Bright", color: "#ddcc88" },
+  ],
+  inputs: ["decibel", "smoothed"],
+  signatures: [-14, -8].map((mean) => ({
+    count: 50,
+    mean: Float64Array.of(mean, mean),
+    covariance: Float64Array.of(6, 2, 2, 3),
+  })),
+};
+/** The images, and the model "two classes". */
+export const sources: SourceReader = { ...stored, model: () => Promise.resolve(MODEL) };
+
 /** What a comparison of the two dates is built from. */
 export const inputs = async () => ({
   before: { node: sourceNode("b"), info: await sources.info("b") },
@@ -167,6 +185,7 @@ export function multiple(): Record<string, NodeSpec> {
     ),
     differences,
     groups,
+    ...classified(b),
     picked: pick,
     numbers: node("classes.numbers", {}, pick),
     drainage: above,
@@ -175,6 +194,19 @@ export function multiple(): Record<string, NodeSpec> {
     either: node("mask.either", {}, cloud, always),
     low,
     stages: node("limit.stages", { names: ["rules", "drainage"] }, pick, low),
+  };
+}
+
+/** Classes by a model of two inputs, and how sure they are. */
+function classified(stack: NodeSpec): Record<string, NodeSpec> {
+  const params = (method: string, output: string) => ({
+    ...{ model: "two classes", method, priors: [1, 2], reject: 0.02, output },
+    classes: MODEL.classes,
+  });
+  return {
+    likeliest: node("classify.apply", params("likelihood", "labels"), stack),
+    probabilities: node("classify.apply", params("likelihood", "probabilities"), stack),
+    farther: node("classify.apply", params("mahalanobis", "second"), stack),
   };
 }
 
