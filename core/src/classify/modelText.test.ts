@@ -1,10 +1,9 @@
+import { isRecord } from "../values";
 import { USUAL_FOREST, forestShares, growForest } from "./forest";
 import type { ForestModel, SignatureModel } from "./model";
 import { modelFrom, modelText } from "./modelText";
 import { randomFrom } from "./random";
 import { signatureOf } from "./signature";
-
-const jsonOf = <T>(text: string): T => JSON.parse(text) as T;
 
 const random = randomFrom(8);
 const values = Float64Array.from({ length: 600 }, (_v, at) =>
@@ -50,65 +49,71 @@ test("a forest comes back with the very probabilities that it gave", () => {
 });
 
 describe("a text that cannot be used is refused, with what is wrong", () => {
-  /** The text of a model after something was done to it. */
-  const broken = (model: SignatureModel | ForestModel, change: (json: Json) => void): string => {
-    const json = jsonOf<Json>(modelText(model));
-    change(json);
-    return JSON.stringify(json);
-  };
-  interface Json {
-    format: string;
-    inputs: string[];
-    classes: { label: number; color: string }[];
-    signatures: { count: number; mean: (number | null)[]; covariance: number[] }[];
-    edges: number[][];
-    trees: { left: number[]; band: number[]; shares: number[]; depth: number }[];
+  type Place = readonly (string | number)[];
+  type Change = (value: unknown) => unknown;
+  /** The same with what stands at a place changed. */
+  function changed(value: unknown, [key, ...rest]: Place, change: Change): unknown {
+    if (key === undefined) {
+      return change(value);
+    }
+    if (Array.isArray(value)) {
+      return value.map((one: unknown, k) => (k === key ? changed(one, rest, change) : one));
+    }
+    if (!isRecord(value)) {
+      throw new Error(`There is no ${key}`);
+    }
+    return { ...value, [key]: changed(value[key], rest, change) };
   }
+  /** The text of a model with what stands at a place changed. */
+  function broken(model: SignatureModel | ForestModel, place: Place, change: Change): string {
+    const json: unknown = JSON.parse(modelText(model));
+    return JSON.stringify(changed(json, place, change));
+  }
+  const be = (value: unknown) => () => value;
+  const shorter: Change = (list) => (Array.isArray(list) ? list.slice(0, -1) : list);
+  const backwards: Change = (list) => (Array.isArray(list) ? list.slice().reverse() : list);
+
   test.each<[string, string, RegExp]>([
     ["no JSON", "{", /it is no JSON/],
-    ["another format", broken(signatures, (json) => (json.format = "x")), /format/],
-    ["a colour", broken(signatures, (json) => (json.classes[1]!.color = "red")), /colour/],
-    ["one label twice", broken(signatures, (json) => (json.classes[1]!.label = 2)), /label 2/],
+    ["another format", broken(signatures, ["format"], be("x")), /format/],
+    ["a colour", broken(signatures, ["classes", 1, "color"], be("red")), /colour/],
+    ["one label twice", broken(signatures, ["classes", 1, "label"], be(2)), /label 2/],
     [
       "a mean that is missing",
-      broken(signatures, (json) => json.signatures[1]!.mean.pop()),
+      broken(signatures, ["signatures", 1, "mean"], shorter),
       /means of Crop are not 3 numbers/,
     ],
     [
       "a mean that is no number",
-      broken(signatures, (json) => (json.signatures[1]!.mean[0] = null)),
+      broken(signatures, ["signatures", 1, "mean", 0], be(null)),
       /signatures\[1\]\.mean\[0\]/,
     ],
     [
       "a class without cells",
-      broken(signatures, (json) => (json.signatures[2]!.count = 0)),
-      /count/,
+      broken(signatures, ["signatures", 2, "count"], be(0)),
+      /signatures\[2\]\.count/,
     ],
     [
       "a signature that is missing",
-      broken(signatures, (json) => json.signatures.pop()),
+      broken(signatures, ["signatures"], shorter),
       /3 classes and 2 signatures/,
     ],
-    ["edges of an input", broken(forest, (json) => json.edges.pop()), /3 inputs and edges of 2/],
-    [
-      "edges out of order",
-      broken(forest, (json) => json.edges[0]!.reverse()),
-      /edges of red do not ascend/,
-    ],
+    ["edges of an input", broken(forest, ["edges"], shorter), /3 inputs and edges of 2/],
+    ["edges out of order", broken(forest, ["edges", 0], backwards), /edges of red do not ascend/],
     [
       "a tree in a circle",
-      broken(forest, (json) => (json.trees[0]!.left[1] = 0)),
+      broken(forest, ["trees", 0, "left", 1], be(0)),
       /node 1 of a tree leads nowhere/,
     ],
     [
       "a tree that asks for another input",
-      broken(forest, (json) => (json.trees[0]!.band[0] = 3)),
+      broken(forest, ["trees", 0, "band", 0], be(3)),
       /node 0 of a tree leads nowhere/,
     ],
-    ["a tree that is deeper", broken(forest, (json) => (json.trees[0]!.depth = 1)), /deeper/],
+    ["a tree that is deeper", broken(forest, ["trees", 0, "depth"], be(1)), /deeper/],
     [
       "shares of a leaf",
-      broken(forest, (json) => json.trees[0]!.shares.pop()),
+      broken(forest, ["trees", 0, "shares"], shorter),
       /shares of a tree are not/,
     ],
   ])("%s", (_what, text, message) => {
