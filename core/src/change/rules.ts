@@ -1,5 +1,6 @@
 import * as yup from "yup";
 import { Workspace } from "../wasm/kernels";
+import { classFields } from "./classFields";
 import { twinMessage, twinName } from "./twinNames";
 
 export const LAYERS = [
@@ -63,12 +64,7 @@ export const conditionSchema = yup
 
 export const classRuleSchema = yup
   .object({
-    label: yup.number().integer().min(1).max(254).required(),
-    name: yup.string().trim().min(1).max(60).required(),
-    color: yup
-      .string()
-      .matches(/^#[0-9a-f]{6}$/i, "must be a colour like #c8246f")
-      .required(),
+    ...classFields,
     all: yup
       .array(conditionSchema)
       .min(1, "A class needs one condition or more")

@@ -1,18 +1,13 @@
 import { binOf, binsOf } from "./bins";
 import { USUAL_FOREST, forestShares, growForest } from "./forest";
 import type { Points } from "./kmeans";
+import { normalFrom } from "../testing/normal";
 import { randomFrom } from "./random";
 
 /** Cells with their classes. */
 interface Sample {
   points: Points;
   labels: Uint8Array;
-}
-
-/** Normal deviates from a seed. */
-function normalFrom(seed: number): () => number {
-  const random = randomFrom(seed);
-  return () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
 }
 
 /** Two classes of one band, normal with deviation one, so far apart; further bands are noise. */

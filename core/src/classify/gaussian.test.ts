@@ -7,7 +7,7 @@ import {
   variancesWithin,
 } from "./gaussian";
 import type { Points } from "./kmeans";
-import { randomFrom } from "./random";
+import { normalFrom } from "../testing/normal";
 import { separability } from "./separability";
 import { type Signature, mergedSignature, signatureOf } from "./signature";
 
@@ -18,8 +18,7 @@ const points = (...cells: number[][]): Points => ({
 
 /** Cells of a normal distribution with these means, whose bands share a part of their deviation. */
 function normalCells(means: number[], deviation: number, shared: number, n: number, seed: number) {
-  const random = randomFrom(seed);
-  const normal = () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
+  const normal = normalFrom(seed);
   return points(
     ...Array.from({ length: n }, () => {
       const common = normal() * shared;

@@ -9,7 +9,7 @@ import {
 } from "./gaussian";
 import { type GaussianModel, labelLikeliest } from "./labelGaussian";
 import { labelByForest, sharesByForest } from "./labelForest";
-import { randomFrom } from "./random";
+import { normalFrom } from "../testing/normal";
 import { signatureOf } from "./signature";
 
 const CLASSES = 5;
@@ -17,8 +17,7 @@ const BANDS = 3;
 
 /** Cells of five overlapping classes in three bands, and two that have no number in one. */
 function made(n: number) {
-  const random = randomFrom(21);
-  const normal = () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
+  const normal = normalFrom(21);
   const labels = Uint8Array.from({ length: n }, (_v, i) => i % CLASSES);
   const bands = Array.from({ length: BANDS }, (_v, b) =>
     Float32Array.from(labels, (label) => label * (b === 1 ? -0.7 : 1.1) + normal()),

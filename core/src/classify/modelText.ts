@@ -1,5 +1,6 @@
 import * as yup from "yup";
 import { ValidationError } from "yup";
+import { classFields } from "../change/classFields";
 import { InputError } from "../errors";
 import { MOST_BINS } from "./bins";
 import type { Forest, Tree } from "./forest";
@@ -71,20 +72,7 @@ const headSchema = yup.object({
     .oneOf(["signatures", "forest"] as const)
     .required(),
   inputs: yup.array(yup.string().required()).min(1).max(MOST_INPUTS).required(),
-  classes: yup
-    .array(
-      yup.object({
-        label: yup.number().integer().min(1).max(254).required(),
-        name: yup.string().trim().min(1).max(60).required(),
-        color: yup
-          .string()
-          .matches(/^#[0-9a-f]{6}$/i, "must be a colour like #c8246f")
-          .required(),
-      }),
-    )
-    .min(2)
-    .max(254)
-    .required(),
+  classes: yup.array(yup.object(classFields)).min(2).max(254).required(),
 });
 type Head = yup.InferType<typeof headSchema>;
 

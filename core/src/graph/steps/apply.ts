@@ -1,4 +1,5 @@
 import * as yup from "yup";
+import { classFields } from "../../change/classFields";
 import { normalPriors } from "../../classify/gaussian";
 import { labelByForest } from "../../classify/labelForest";
 import { labelLikeliest } from "../../classify/labelGaussian";
@@ -38,17 +39,6 @@ export interface ApplyParams {
   classes: ClassInfo[];
 }
 
-const classShape = yup
-  .object({
-    label: yup.number().integer().min(1).max(254).required(),
-    name: yup.string().trim().min(1).max(60).required(),
-    color: yup
-      .string()
-      .matches(/^#[0-9a-f]{6}$/i, "must be a colour like #c8246f")
-      .required(),
-  })
-  .noUnknown();
-
 const paramsSchema = yup
   .object({
     model: yup.string().required(),
@@ -56,7 +46,7 @@ const paramsSchema = yup
     priors: yup.array(finite().min(0)).max(254).required(),
     reject: yup.number().min(0).nullable().defined(),
     output: yup.string().oneOf(OUTPUTS).required(),
-    classes: yup.array(classShape).min(2).max(254).required(),
+    classes: yup.array(yup.object(classFields).noUnknown()).min(2).max(254).required(),
   })
   .noUnknown();
 

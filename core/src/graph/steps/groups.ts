@@ -1,4 +1,5 @@
 import * as yup from "yup";
+import { classFields } from "../../change/classFields";
 import { InputError } from "../../errors";
 import { isodata } from "../../classify/isodata";
 import { type Groups, assignGroups, kMeans } from "../../classify/kmeans";
@@ -250,12 +251,7 @@ export interface GroupClass {
 }
 export const groupClassSchema = yup
   .object({
-    label: yup.number().integer().min(1).max(254).required(),
-    name: yup.string().trim().min(1).max(60).required(),
-    color: yup
-      .string()
-      .matches(/^#[0-9a-f]{6}$/i, "must be a colour like #c8246f")
-      .required(),
+    ...classFields,
     groups: yup.array(yup.number().integer().min(1).max(254).required()).max(254).required(),
   })
   .noUnknown();
