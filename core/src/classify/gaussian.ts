@@ -57,9 +57,9 @@ function factorOf(covariance: Float64Array, bands: number): Matrix | null {
 /** A covariance that takes a share of what other classes spread, band by band. */
 const lending = (covariance: Float64Array, within: Float64Array, share: number): Float64Array =>
   covariance.map((value, at) => {
-    const band = Math.floor(at / within.length);
-    const isOwn = at % within.length === band;
-    return (1 - share) * value + (isOwn ? share * within[band]! : 0);
+    const row = Math.floor(at / within.length);
+    const isOwn = at % within.length === row;
+    return (1 - share) * value + (isOwn ? share * within[row]! : 0);
   });
 
 /**

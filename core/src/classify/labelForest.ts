@@ -1,7 +1,7 @@
 import { CLASS_NODATA } from "../raster/block";
 import { Workspace } from "../wasm/kernels";
 import { MOST_BINS } from "./bins";
-import type { Forest } from "./forest";
+import type { Forest, Tree } from "./forest";
 
 /** Cells that go through the trees at a time: their bins and sums stay in the processor's cache. */
 const CHUNK = 1 << 14;
@@ -15,7 +15,60 @@ interface Packed {
   quads: number;
   /** By band: 255 edges, those that there are none of infinite. */
   edges: Float64Array[];
-  trees: { nodes: Uint16Array; shares: Float32Array; depth: number }[];
+  trees: PackedTree[];
+}
+
+/** A tree as the kernel reads it; how, stands there. */
+interface PackedTree {
+  top: Uint8Array;
+  levels: number;
+  entries: Uint32Array;
+  nodes: Uint16Array;
+  shares: Float32Array;
+  depth: number;
+}
+
+/** Levels of a tree that are gone through for sixteen cells at once: places there are bytes. */
+const MOST_LEVELS = 8;
+
+/** The first levels of a tree as those of a whole one; below a leaf every place is that leaf. */
+function topOf(tree: Tree): Pick<PackedTree, "top" | "levels" | "entries"> {
+  const levels = Math.min(MOST_LEVELS, tree.depth);
+  const tables: number[] = [];
+  let places = [0];
+  for (let level = 0; level < levels; level++) {
+    const wide = Math.max(16, places.length);
+    const padded = Array.from({ length: wide }, (_v, place) => places[place] ?? 0);
+    tables.push(
+      ...padded.map((node) => tree.band[node]!),
+      ...padded.map((node) => tree.bin[node]!),
+    );
+    places = places.flatMap((node) => {
+      const left = tree.left[node]!;
+      return left === node ? [node, node] : [left, left + 1];
+    });
+  }
+  return {
+    ...{ levels, top: Uint8Array.from(tables) },
+    entries: Uint32Array.from(places, (node) => 8 * node),
+  };
+}
+
+function packedTree(tree: Tree, classes: number): PackedTree {
+  const { band, bin, left, depth } = tree;
+  const count = left.length;
+  const wide = 4 * Math.ceil(classes / 4);
+  const shares = new Float32Array(count * wide);
+  const nodes = new Uint16Array(count * 4);
+  const children = new Uint32Array(nodes.buffer);
+  for (let node = 0; node < count; node++) {
+    shares.set(tree.shares.subarray(node * classes, (node + 1) * classes), node * wide);
+    nodes[4 * node] = GROUP * band[node]!;
+    nodes[4 * node + 1] = bin[node]!;
+    children[2 * node + 1] = 8 * left[node]!;
+  }
+  const top = topOf(tree);
+  return { ...top, nodes, shares, depth: depth - top.levels };
 }
 
 const packedForests = new WeakMap<Forest, Packed>();
@@ -34,20 +87,7 @@ function packed(forest: Forest): Packed {
       all.set(edges);
       return all;
     }),
-    trees: trees.map(({ band, bin, left, shares, depth }) => {
-      const wide = new Float32Array(left.length * 4 * quads);
-      for (let node = 0; node < left.length; node++) {
-        wide.set(shares.subarray(node * classes, (node + 1) * classes), node * 4 * quads);
-      }
-      const nodes = new Uint16Array(left.length * 4);
-      const children = new Uint32Array(nodes.buffer);
-      for (let node = 0; node < left.length; node++) {
-        nodes[4 * node] = GROUP * band[node]!;
-        nodes[4 * node + 1] = bin[node]!;
-        children[2 * node + 1] = 8 * left[node]!;
-      }
-      return { nodes, shares: wide, depth };
-    }),
+    trees: trees.map((tree) => packedTree(tree, classes)),
   };
   packedForests.set(forest, made);
   return made;
@@ -74,10 +114,13 @@ interface Visitor {
   end(chunk: Chunk): void;
 }
 
+/** Where a tree lies in the kernels' memory. */
+type Addresses = Record<"top" | "entries" | "nodes" | "shares", number>;
+
 /** A forest in the kernels' memory, with room for a chunk of cells. */
 class Loaded {
   private readonly workspace = Workspace.begin();
-  private readonly trees: { nodes: number; shares: number; depth: number }[];
+  private readonly trees: Addresses[];
   private readonly edges: number[];
   private readonly src: number;
   private readonly cells: number;
@@ -91,18 +134,22 @@ class Loaded {
   ) {
     const { workspace } = this;
     const { quads, edges, trees } = kept;
-    this.trees = trees.map(({ nodes, shares, depth }) => ({
+    this.trees = trees.map(({ top, entries, nodes, shares }) => ({
+      top: workspace.take(top.byteLength),
+      entries: workspace.take(entries.byteLength),
       nodes: workspace.take(nodes.byteLength),
       shares: workspace.take(shares.byteLength),
-      depth,
     }));
     this.edges = edges.map((all) => workspace.take(all.byteLength));
     this.src = workspace.take(size * 4);
     this.cells = workspace.take(size * edges.length);
     this.sums = workspace.take(size * quads * 16);
-    trees.forEach(({ nodes, shares }, k) => {
-      workspace.u16(this.trees[k]!.nodes, nodes.length).set(nodes);
-      workspace.f32(this.trees[k]!.shares, shares.length).set(shares);
+    trees.forEach(({ top, entries, nodes, shares }, k) => {
+      const at = this.trees[k]!;
+      workspace.u8(at.top, top.length).set(top);
+      workspace.u32(at.entries, entries.length).set(entries);
+      workspace.u16(at.nodes, nodes.length).set(nodes);
+      workspace.f32(at.shares, shares.length).set(shares);
     });
     edges.forEach((all, band) => workspace.f64(this.edges[band]!, all.length).set(all));
     this.isNone = new Uint8Array(size);
@@ -135,10 +182,12 @@ class Loaded {
       sums: workspace.f32(this.sums, size * kept.quads * 4).fill(0),
     };
     visitor.begin(from, this.isNone, chunk);
-    for (const [k, { nodes, shares, depth }] of this.trees.entries()) {
-      const n = padded(chunk.count);
-      const wide = GROUP * bands.length;
-      workspace.kernels.addTree(this.cells, wide, nodes, depth, shares, kept.quads, this.sums, n);
+    for (const [k, { levels, depth }] of kept.trees.entries()) {
+      const { top, entries, nodes, shares } = this.trees[k]!;
+      workspace.kernels.addTree(
+        ...([this.cells, GROUP * bands.length, top, levels, entries] as const),
+        ...([nodes, depth, shares, kept.quads, this.sums, padded(chunk.count)] as const),
+      );
       visitor.after?.(k + 1, chunk);
     }
     visitor.end(chunk);
@@ -164,7 +213,7 @@ const placeOf = (cell: number, band: number, bands: number): number =>
   ((cell >> 4) * bands + band) * GROUP + (cell & (GROUP - 1));
 
 /** Trees between two looks at which cells are decided. */
-const BETWEEN_LOOKS = 8;
+const BETWEEN_LOOKS = 16;
 /** What rounding of sums may have moved a difference by. */
 const ROUNDED = 1e-3;
 

@@ -51,7 +51,7 @@ export function labelLikeliest(
   const table = workspace.take(bands.length * 4);
   const kept = packed(model);
   const weights = workspace.take(kept.length * 4);
-  const scratch = workspace.take(bands.length * 32);
+  const scratch = workspace.take(bands.length * 64);
   const scores = workspace.take(classes.length * size * 4);
   const to = workspace.take(size);
   const at = bands.map(() => workspace.take(size * 4));

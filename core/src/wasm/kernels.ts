@@ -161,7 +161,10 @@ export interface Kernels {
   binValues(src: number, edges: number, bins: number, out: number, stride: number, n: number): void;
   addTree(
     cells: number,
-    stride: number,
+    wide: number,
+    top: number,
+    levels: number,
+    entries: number,
     nodes: number,
     depth: number,
     shares: number,
