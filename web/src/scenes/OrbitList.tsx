@@ -77,9 +77,9 @@ export function OrbitList({ studyId }: { studyId: string }) {
   return (
     orbits.length > 0 && (
       <section aria-label="Orbit files" className="mt-1 border-t border-line pt-2">
-        {rows(broken)}
+        {broken.length > 0 && rows(broken)}
         {whole.length > 0 && (
-          <details className="mt-1.5">
+          <details className={broken.length > 0 ? "mt-1.5" : ""}>
             <summary className="cursor-pointer">
               <span className="font-medium">Orbit files · {whole.length}</span>{" "}
               <span className="text-label text-soft">{summaryOf(whole)}</span>
