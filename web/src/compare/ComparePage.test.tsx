@@ -183,7 +183,9 @@ describe("the Compare page", () => {
     await type("New water: change <", "-6{Enter}");
     await userEvent.click(button("Write change map"));
     const written = await waitFor(() => {
-      const one = asked.find(({ path }) => path.endsWith("/change-maps"));
+      const one = asked.find(
+        ({ method, path }) => method === "POST" && path.endsWith("/change-maps"),
+      );
       expect(one).toBeDefined();
       return one!.as<Comparison>();
     });

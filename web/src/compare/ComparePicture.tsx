@@ -1,5 +1,6 @@
 import type { Study } from "../api/types";
 import { sayError } from "../api/client";
+import { Beginning } from "./Beginning";
 import { Problem } from "../ui/Messages";
 import { CompareMaps } from "./maps/CompareMaps";
 import type { LayerUnit } from "./units";
@@ -41,6 +42,6 @@ export function ComparePicture({ study, shown, groups, ...look }: Props) {
       <Problem>{wrong}</Problem>
     </div>
   ) : (
-    <p className="p-6 text-[#c9d0cd]">Loading the pair …</p>
+    <Beginning studyId={study.id} isLooking={!!shown.sides} />
   );
 }
