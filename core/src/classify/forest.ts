@@ -263,8 +263,7 @@ function leafOf({ left, band, bin, depth }: Tree, bins: ArrayLike<number>, at: n
 /** Adds what a tree says of the cells that it was not grown from. */
 function addOutOfBag(tree: Tree, cells: Cells, isDrawn: Uint8Array, votes: Float32Array): void {
   const { bins, bands, classes } = cells;
-  const judged = votes.length / classes;
-  for (let cell = 0; cell < judged; cell++) {
+  for (let cell = 0; cell < isDrawn.length; cell++) {
     if (!isDrawn[cell]) {
       const leaf = leafOf(tree, bins, cell * bands);
       for (let k = 0; k < classes; k++) {
@@ -278,7 +277,7 @@ function addOutOfBag(tree: Tree, cells: Cells, isDrawn: Uint8Array, votes: Float
 function scoreOutOfBag({ labels, classes }: Cells, votes: Float32Array): Forest["outOfBag"] {
   let counted = 0;
   let wrong = 0;
-  labels.subarray(0, votes.length / classes).forEach((label, cell) => {
+  labels.forEach((label, cell) => {
     const own = votes.subarray(cell * classes, (cell + 1) * classes);
     const top = own.reduce((best, vote, k) => (vote > own[best]! ? k : best), 0);
     if (own[top]! > 0) {
