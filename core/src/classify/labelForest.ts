@@ -6,6 +6,9 @@ import type { Forest, Tree } from "./forest";
 /** Cells that go through the trees at a time: their bins and sums stay in the processor's cache. */
 const CHUNK = 1 << 14;
 
+/** Numbers that a cell's shares take up: classes in fours. */
+const wideOf = (classes: number): number => 4 * Math.ceil(classes / 4);
+
 /** Cells whose bins lie together, band by band. */
 const GROUP = 16;
 
@@ -57,7 +60,7 @@ function topOf(tree: Tree): Pick<PackedTree, "top" | "levels" | "entries"> {
 function packedTree(tree: Tree, classes: number): PackedTree {
   const { band, bin, left, depth } = tree;
   const count = left.length;
-  const wide = 4 * Math.ceil(classes / 4);
+  const wide = wideOf(classes);
   const shares = new Float32Array(count * wide);
   const nodes = new Uint16Array(count * 4);
   const children = new Uint32Array(nodes.buffer);
@@ -228,7 +231,7 @@ class Labeller implements Visitor {
     private readonly forest: Forest,
     private readonly out: Uint8Array,
   ) {
-    this.wide = 4 * Math.ceil(forest.classes / 4);
+    this.wide = wideOf(forest.classes);
   }
 
   begin(from: number, isNone: Uint8Array, chunk: Chunk): void {
@@ -319,7 +322,7 @@ export function sharesByForest(
   forest: Forest,
   out: readonly Float32Array[],
 ): void {
-  const wide = 4 * Math.ceil(forest.classes / 4);
+  const wide = wideOf(forest.classes);
   const factor = 1 / forest.trees.length;
   let first = 0;
   let none = new Uint8Array(0);
