@@ -21,7 +21,6 @@ export interface Verdict {
 export interface Looker {
   /** Probability of each class, or distance from it. */
   scores: Float64Array;
-  isDistance: boolean;
   look(values: ArrayLike<number>): Verdict;
 }
 
@@ -91,7 +90,7 @@ export function lookerOf(model: Model, method: Method, priors: readonly number[]
   const { score, isDistance, distance } = scoringOf(model, method, priors);
   const scores = new Float64Array(model.classes.length);
   return {
-    ...{ scores, isDistance },
+    scores,
     look(values) {
       score(values, scores);
       const first = bestOf(scores, isDistance, -1);
