@@ -6,7 +6,7 @@ import { type Client, lending } from "../../db/pool";
 import { type StoredOrbit, saveOrbit } from "../../db/products";
 import { listScenes } from "../../db/scenes";
 import { addToLedger, touchStudy } from "../../db/studies";
-import { orbitServes } from "../orbits";
+import { orbitView } from "../orbits";
 
 /** Bytes of an orbit file that are read at most. */
 const MOST_BYTES = 50 << 20;
@@ -26,7 +26,7 @@ export async function takeOrbit(client: Client, blob: Blob): Promise<OrbitInspec
     orbitKind: stored.kind,
     from: utcText(stored.from),
     to: utcText(stored.to),
-    scenes: scenes.filter((scene) => orbitServes(stored, scene)).map(({ name }) => name),
+    scenes: orbitView(stored, scenes).serves,
   };
 }
 
