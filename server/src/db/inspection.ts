@@ -107,7 +107,10 @@ export interface FromArchive {
 /** What is kept of a file beside its bytes; `form` is absent where nobody looked into it. */
 export type BlobDetail = (Inspection | { form?: undefined }) & { archive?: FromArchive };
 
-/** Files that belong to an upload in which this was found, besides the one that stands for them. */
+/**
+ * Ids of files that belong to an upload in which this was found: all of a folder, the one that stands
+ * for them among them; of an image what lies beside it alone. None where nobody looked into it.
+ */
 export function filesOf(detail: BlobDetail | null): string[] {
   switch (detail?.form) {
     case "raster":

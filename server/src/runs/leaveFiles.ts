@@ -15,6 +15,7 @@ function reasonFor(blob: Blob, wrong: ErrorBody): ErrorBody {
 /**
  * Files of an import that came to nothing. Where it failed they are kept with the reason, to be tried
  * again or left out; what an archive has still and what was cancelled is deleted.
+ * @param ids uploads and what belongs to them; those that are gone are passed over
  * @param wrong why it failed; null where a person cancelled it
  */
 export async function leaveFiles(
