@@ -8,6 +8,7 @@ import {
   checkedOrNull,
   hash,
   list,
+  numberOrNull,
   ofCore,
   shape,
   text,
@@ -92,6 +93,8 @@ export const compareNodesSchema = shape({
   /** Groups of like cells, where classes come from groups. */
   groups: shape({ groups: nodeView }).nullable().defined(),
   warnings: list(text),
+  /** Cells along the window of the widest mean that the chains of both dates take. */
+  means: numberOrNull,
 });
 /** Addresses of everything that a comparison shows. */
 export type CompareNodes = Of<typeof compareNodesSchema>;

@@ -7,6 +7,7 @@ import {
   withMd5,
   zipOf,
 } from "@hindglance/formats/testing/buildSafe";
+import { emptySetup } from "@hindglance/core/change/defaults";
 import { buildTiff } from "@hindglance/formats/testing/buildTiff";
 import { sameMission } from "./products/orbits";
 import { TestServer, jsonOf } from "./testing/harness";
@@ -196,6 +197,86 @@ describe("products that come again, or several at once", () => {
       ),
     ]);
     expect(await scenes()).toHaveLength(2);
+  });
+
+  describe("whose Prepare takes a mean over a window", () => {
+    type Nodes = Record<"before" | "after", { hash: string }> & {
+      warnings: string[];
+      means: number | null;
+    };
+    const dates = async () =>
+      (
+        await testServer.call<{ id: string; info: object | null }[]>(
+          "GET",
+          `/studies/${other}/scenes`,
+        )
+      ).body;
+    const mean = async (on: boolean) => {
+      const chain = await testServer.call<{ chain: Record<string, object> }>(
+        "GET",
+        `/studies/${other}/prepare`,
+      );
+      const speckle = { ...chain.body.chain.speckle, on, filter: "mean", windowCells: 5 };
+      const put = await testServer.call("PUT", `/studies/${other}/prepare`, {
+        chain: { ...chain.body.chain, speckle },
+        exceptions: {},
+        heldOut: [],
+      });
+      expect(put.status).toBe(200);
+    };
+    const compared = async (speckle: object = {}): Promise<Nodes> => {
+      const [beforeId, afterId] = (await dates()).map(({ id }) => id);
+      const setup = emptySetup({ looks: 4, hasStudyArea: false, hasElevation: false });
+      const { body } = await testServer.call<Nodes>("POST", `/studies/${other}/compare/nodes`, {
+        beforeId,
+        afterId,
+        setup: { ...setup, speckle: { ...setup.speckle, ...speckle } },
+      });
+      return body;
+    };
+    const sentences = ({ warnings }: Nodes): string[] =>
+      warnings.filter((text) => text.includes("Prepare takes the mean"));
+    beforeAll(async () => {
+      while ((await dates()).some(({ info }) => !info)) {
+        await new Promise((ok) => setTimeout(ok, 100));
+      }
+    }, 60_000);
+
+    test("Compare looks at both dates as they were before it, unless it is told otherwise", async () => {
+      await mean(false);
+      const plain = await compared();
+      expect(plain.means).toBeNull();
+      await mean(true);
+      const sharp = await compared();
+      expect([sharp.means, sharp.before.hash, sharp.after.hash]).toEqual([
+        5,
+        plain.before.hash,
+        plain.after.hash,
+      ]);
+      expect(sentences(sharp)).toEqual([]);
+      const blurred = await compared({ ofMeans: true });
+      expect(blurred.before.hash).not.toBe(plain.before.hash);
+      expect(sentences(blurred)).toHaveLength(1);
+    });
+
+    test("Prepare keeps both images, and neither counts as old", async () => {
+      await mean(true);
+      const { body } = await testServer.call<{ runId: string }>(
+        "POST",
+        `/studies/${other}/prepare/runs`,
+        { sceneIds: null },
+      );
+      expect((await testServer.ended(body.runId)).state).toBe("done");
+      const kept = await testServer.query<{ step: string; n: number }>(
+        "SELECT step, count(*)::int AS n FROM kept_image GROUP BY step ORDER BY step",
+      );
+      expect(kept.map(({ step, n }) => [step, n])).toEqual([
+        ["Terrain", 2],
+        ["Terrain before its mean", 2],
+      ]);
+      const board = await testServer.call<{ old: unknown[] }>("GET", `/studies/${other}/prepare`);
+      expect(board.body.old).toEqual([]);
+    });
   });
 
   test("of two products in an archive that is broken one comes in, and the other says why", async () => {

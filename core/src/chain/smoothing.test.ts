@@ -1,5 +1,5 @@
-import { node, sourceNode } from "../graph/node";
-import { smoothingWarnings } from "./smoothing";
+import { type NodeSpec, node, sourceNode } from "../graph/node";
+import { beforeMeans, meanCells, smoothingWarnings } from "./smoothing";
 
 const first = sourceNode("a");
 const second = sourceNode("b");
@@ -18,4 +18,15 @@ test("two dates alone lend each other their banks; three do not", () => {
   const two = node("radar.decibel", {}, node("radar.acrossDates", params, first, second));
   expect(smoothingWarnings(two)).toEqual([expect.stringMatching(/two dates only/)]);
   expect(smoothingWarnings(node("radar.acrossDates", params, first, second, third))).toEqual([]);
+});
+
+test("an image before its means is made of the same steps without them, wherever they stand", () => {
+  const chain = (side: NodeSpec) => node("radar.decibel", {}, node("radar.flatten", {}, side));
+  const mean = (windowCells: number, of: NodeSpec) => node("radar.mean", { windowCells }, of);
+  const both = node("bands.join", {}, chain(mean(5, first)), mean(3, second));
+  expect(meanCells(both)).toBe(5);
+  expect(beforeMeans(both)).toEqual(node("bands.join", {}, chain(first), second));
+  const plain = chain(node("radar.lee", { windowCells: 7, looks: 4 }, first));
+  expect(meanCells(plain)).toBeNull();
+  expect(beforeMeans(plain)).toEqual(plain);
 });

@@ -14,7 +14,7 @@ import { comparingOf } from "./comparing";
 import { type LimitName, type Limits, limitsSchema } from "./limits/all";
 import { MEASURES, type Measure } from "./measures/all";
 import { type ClassRule, rulesSchema } from "./rules";
-import { SPECKLE, speckleSchema } from "./speckle";
+import { type Speckle, speckleSchema } from "./speckle";
 import { twinMessage, twinName } from "./twinNames";
 
 /** Grouping of like cells, and which groups are which class. */
@@ -36,7 +36,7 @@ export const GROUPED: readonly Grouping["of"][] = [
  */
 export interface ChangeSetup {
   band: number;
-  speckle: { filter: (typeof SPECKLE)[number]; windowCells: number; looks: number };
+  speckle: Speckle;
   measure: Measure;
   /**
    * Bands of before that a measure of several bands, or a grouping, takes; absent: all that are

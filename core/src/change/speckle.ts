@@ -3,12 +3,24 @@ import * as yup from "yup";
 /** Speckle filters that Compare has of its own. */
 export const SPECKLE = ["none", "lee", "refinedLee"] as const;
 
+/**
+ * The filter that both dates go through. `ofMeans`: a mean that Prepare takes over a window stays;
+ * absent: both dates are looked at as they were before it, since it blurs banks.
+ */
+export interface Speckle {
+  filter: (typeof SPECKLE)[number];
+  windowCells: number;
+  looks: number;
+  ofMeans?: boolean | null;
+}
+
 /** Schema of the filter that both dates go through. */
 export const speckleSchema = yup
   .object({
     filter: yup.string().oneOf(SPECKLE).required(),
     windowCells: yup.number().oneOf([3, 5, 7, 9, 11]).required(),
     looks: yup.number().min(0.5).max(1000).required(),
+    ofMeans: yup.boolean().nullable(),
   })
   .noUnknown()
   .required();

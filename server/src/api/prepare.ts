@@ -12,6 +12,7 @@ import {
   stepOfChain,
   whyApart,
 } from "@hindglance/core/chain/family";
+import { beforeMeans } from "@hindglance/core/chain/smoothing";
 import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { levelCount } from "@hindglance/core/grid/grid";
@@ -151,7 +152,8 @@ function liveHashes(prepared: Preparation): Set<string> {
     chainResult.result,
     ...chainResult.cells.map((cell) => cell.output),
   ]);
-  return new Set(nodes.map((node) => nodeHash(node, versionOf)));
+  const whole = [...nodes, ...nodes.map(beforeMeans)];
+  return new Set(whole.map((node) => nodeHash(node, versionOf)));
 }
 
 /** Sets a chain whole. @throws AppError when an exception or the elevation does not fit */

@@ -2,8 +2,8 @@ import { type Comparable, comparisonWarnings } from "@hindglance/core/chain/comp
 import { isWhole } from "@hindglance/core/chain/radar/elevation";
 import type { RadarScene } from "@hindglance/core/chain/radar/family";
 import { orbitShiftM } from "@hindglance/core/radar/orbitShift";
-import { smoothingWarnings } from "@hindglance/core/chain/smoothing";
-import { looksIn } from "@hindglance/core/chain/family";
+import { beforeMeans, meanCells, smoothingWarnings } from "@hindglance/core/chain/smoothing";
+import { type Chain, looksIn, withStep } from "@hindglance/core/chain/family";
 import type { Alignment } from "@hindglance/core/align/alignment";
 import { buildChange } from "@hindglance/core/change/build";
 import type {
@@ -31,7 +31,7 @@ import type { PreviewPool } from "../preview/pool";
 import { elevationCover } from "./elevationCover";
 import { isReady } from "./families";
 import { type Preparation, chainOfScene, settingsAt } from "./preparation";
-import { type StudySides, cloudSide, isDate, sideNode, studySides } from "./sides";
+import { type StudySides, cloudSide, isDate, rawNode, sideNode, studySides } from "./sides";
 
 /** One date as it is compared. */
 export type Side = Scene & {
@@ -40,6 +40,8 @@ export type Side = Scene & {
   node: NodeSpec;
   align: Alignment | null;
   prepared: PreparedSide | null;
+  /** Cells along the window of the mean that its chain takes; null where it takes none. */
+  means: number | null;
 };
 /** Two dates with everything that their comparison is made of. */
 export interface Comparison {
@@ -58,7 +60,7 @@ export interface Comparison {
 const productOf = ([range, azimuth]: readonly [number, number]): number => range * azimuth;
 
 /**
- * Equivalent looks of what the chain gives: measured on the kept result where there is one, else
+ * Equivalent looks of what the chain gives, without the means that it takes over a window: measured on the kept result where there is one, else
  * those of the product times the looks it takes.
  */
 export async function preparedLooks(
@@ -71,7 +73,7 @@ export async function preparedLooks(
   }
   const nodes = [...chain.nodes].map(([id, chainResult]) => ({
     id,
-    hash: nodeHash(chainResult.result, versionOf),
+    hash: nodeHash(beforeMeans(chainResult.result), versionOf),
   }));
   const kept = await findKept(
     client,
@@ -98,7 +100,7 @@ async function sideOf(
   sources: StoredSources,
   all: StudySides,
   id: string,
-  field: string,
+  { field, sharp }: { field: string; sharp: boolean },
 ): Promise<Side> {
   const scene = all.scenes.find((x) => x.id === id);
   if (!scene) {
@@ -108,13 +110,14 @@ async function sideOf(
     throw new AppError(409, "notReady", `${scene.name} is still being imported`, field);
   }
   try {
-    const { node, info } = await sideNode(sources, all, scene);
+    const { node, info } = await sideNode(sources, all, scene, { sharp });
     return {
       ...scene,
       node,
       info,
       align: all.align[id] ?? null,
-      prepared: preparedSide(chainOfScene(all.chains, id), id),
+      prepared: preparedSide(chainOfScene(all.chains, id), id, sharp),
+      means: meanCells(rawNode(all, scene)),
     };
   } catch (error) {
     if (error instanceof InputError) {
@@ -130,12 +133,18 @@ async function sideOf(
   }
 }
 
+function isMean({ speckle }: Chain): boolean {
+  const { filter }: Record<string, unknown> = { ...speckle };
+  return filter === "mean";
+}
+
 /** Settings of the chain that a side went through, for the provenance. */
-function preparedSide(chain: Preparation | null, id: string): PreparedSide | null {
+function preparedSide(chain: Preparation | null, id: string, sharp: boolean): PreparedSide | null {
   if (!chain) {
     return null;
   }
-  const settings = settingsAt(chain, id);
+  const set = settingsAt(chain, id);
+  const settings = sharp && isMean(set) ? withStep(set, "speckle", { on: false }) : set;
   const orbit = chain.orbits.get(id);
   return {
     chain: settings,
@@ -168,6 +177,9 @@ function requireOrder(before: Side, after: Side): void {
   }
 }
 
+/** Whether both dates are looked at as they were before the means of their chains. */
+export const isSharp = ({ speckle }: ChangeSetup): boolean => speckle.ofMeans !== true;
+
 /**
  * Dates that a limit asks for besides the pair; one that is gone or not ready is left out, and the
  * limit names it.
@@ -176,6 +188,7 @@ export async function otherDates(
   sources: StoredSources,
   all: StudySides,
   ids: readonly string[],
+  { sharp }: { sharp: boolean },
 ): Promise<Record<string, ChangeSide>> {
   const others: Record<string, ChangeSide> = {};
   for (const id of ids) {
@@ -184,7 +197,7 @@ export async function otherDates(
       continue;
     }
     try {
-      others[id] = await sideNode(sources, all, scene);
+      others[id] = await sideNode(sources, all, scene, { sharp });
     } catch (error) {
       if (!(error instanceof InputError)) {
         throw error;
@@ -207,15 +220,16 @@ export async function comparisonOf(
   const { setup } = pair;
   const all = await db.withClient((client) => studySides(client, studyId));
   const { study, scenes } = all;
-  const before = await sideOf(sources, all, pair.beforeId, "beforeId");
-  const after = await sideOf(sources, all, pair.afterId, "afterId");
+  const sharp = isSharp(setup);
+  const before = await sideOf(sources, all, pair.beforeId, { field: "beforeId", sharp });
+  const after = await sideOf(sources, all, pair.afterId, { field: "afterId", sharp });
   requireOrder(before, after);
   const elevation = elevationOf(scenes, before);
   const cloud = async (x: Side) => (setup.limits.cloud ? cloudSide(sources, all, x) : null);
   const inputs: ChangeInputs = {
     before: { node: before.node, info: before.info, cloud: await cloud(before) },
     after: { node: after.node, info: after.info, cloud: await cloud(after) },
-    others: await otherDates(sources, all, setup.limits.standing?.sceneIds ?? []),
+    others: await otherDates(sources, all, setup.limits.standing?.sceneIds ?? [], { sharp }),
     elevation: elevation ? { id: elevation.imageId, info: elevation.info } : null,
     cover: coverOf(scenes, setup.coverId),
     studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
@@ -416,7 +430,8 @@ const comparableOf = (scene: Scene) => ({
  */
 export async function sidesNotRun(client: Client, compared: Comparison): Promise<Side[]> {
   const results = [compared.before, compared.after].flatMap((side) => {
-    const result = chainOfScene(compared.chains, side.id)?.nodes.get(side.id)?.result;
+    const chained = chainOfScene(compared.chains, side.id)?.nodes.get(side.id)?.result;
+    const result = chained && isSharp(compared.setup) ? beforeMeans(chained) : chained;
     return result && result.step !== "source" ? [{ side, hash: nodeHash(result, versionOf) }] : [];
   });
   const kept = await findKept(

@@ -8,7 +8,7 @@ import type { Database } from "../db/pool";
 import { findKept } from "../db/products";
 import type { Scene } from "../db/scenes";
 import type { StoredSources } from "../eval/sources";
-import { type Comparison, otherDates } from "./comparison";
+import { type Comparison, isSharp, otherDates } from "./comparison";
 import { isDate, studySides } from "./sides";
 
 /** Earlier dates that are asked at the most: the nearest in time. */
@@ -46,7 +46,7 @@ export async function askForFirstMap(
   }
   const all = await db.withClient((client) => studySides(client, study.id));
   const ids = earlier(compared, all.scenes).map((scene) => scene.id);
-  const sides = await otherDates(sources, all, ids);
+  const sides = await otherDates(sources, all, ids, { sharp: isSharp(setup) });
   const hashes = ids.flatMap((id) => {
     const side = sides[id];
     return side && side.node.step !== "source" ? [nodeHash(side.node, versionOf)] : [];

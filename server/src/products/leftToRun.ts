@@ -1,5 +1,6 @@
 import { STEPS_OF } from "@hindglance/core/chain/family";
 import type { ChainResult } from "@hindglance/core/chain/row";
+import { beforeMeans } from "@hindglance/core/chain/smoothing";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
@@ -15,6 +16,9 @@ import type { Preparation } from "./preparation";
 
 /** A result to be computed, before there is a place to keep it. */
 export type LeftItem = Omit<PrepareItem, "imageId">;
+
+/** What of a chain's nodes is kept. */
+type Of = (node: NodeSpec) => NodeSpec;
 
 const cellAt = ({ cells }: ChainResult, step: string) => cells.find((cell) => cell.step === step)!;
 
@@ -35,11 +39,16 @@ export async function leftToRun(
   needed.forEach((scene) => requireRunnable(prepared, scene));
   const items = new Map<string, LeftItem>();
   const evaluator = new Evaluator({ sources });
-  const add = async (scene: ReadyScene, step: string, node: NodeSpec): Promise<void> => {
-    const hash = nodeHash(node, versionOf);
+  const addOne = async (scene: ReadyScene, step: string, node: NodeSpec, of: Of): Promise<void> => {
+    const hash = nodeHash(of(node), versionOf);
     if (!items.has(hash)) {
-      items.set(hash, await itemOf(prepared, evaluator, scene, step, node));
+      items.set(hash, await itemOf(prepared, evaluator, scene, { step, node, of }));
     }
+  };
+  // Compare looks at dates as they were before a mean: that is kept beside it.
+  const add = async (scene: ReadyScene, step: string, node: NodeSpec): Promise<void> => {
+    await addOne(scene, step, node, (whole) => whole);
+    await addOne(scene, `${step} before its mean`, node, beforeMeans);
   };
   for (const { key, name } of STEPS_OF[prepared.family].filter((step) => step.kept)) {
     for (const scene of needed) {
@@ -75,18 +84,19 @@ async function itemOf(
   prepared: Preparation,
   evaluator: Evaluator,
   scene: ReadyScene,
-  step: string,
-  node: NodeSpec,
+  { step, node, of }: { step: string; node: NodeSpec; of: Of },
 ): Promise<LeftItem> {
   const { cells } = prepared.nodes.get(scene.id)!;
   return {
     sceneId: scene.id,
     sceneName: scene.name,
     step,
-    steps: Object.fromEntries(cells.map((cell) => [cell.step, nodeHash(cell.output, versionOf)])),
-    hash: nodeHash(node, versionOf),
-    node,
-    info: await named(scene, () => evaluator.info(node)),
+    steps: Object.fromEntries(
+      cells.map((cell) => [cell.step, nodeHash(of(cell.output), versionOf)]),
+    ),
+    hash: nodeHash(of(node), versionOf),
+    node: of(node),
+    info: await named(scene, () => evaluator.info(of(node))),
   };
 }
 

@@ -1,5 +1,6 @@
 import { type Alignment, alignedNode } from "@hindglance/core/align/alignment";
 
+import { beforeMeans } from "@hindglance/core/chain/smoothing";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
@@ -61,16 +62,19 @@ export function rawNode(all: StudySides, readyScene: ReadyScene): NodeSpec {
 }
 
 /**
- * A scene as it is compared: prepared, aligned, levelled. @throws InputError with the reason why it
- * cannot be
+ * A scene as it is compared: prepared, aligned, levelled.
+ * @param sharp without the means that its chain takes over a window
+ * @throws InputError with the reason why it cannot be
  */
 export async function sideNode(
   sources: StoredSources,
   all: StudySides,
   readyScene: ReadyScene,
+  { sharp = false }: { sharp?: boolean } = {},
 ): Promise<{ node: NodeSpec; info: ImageInfo }> {
   const evaluator = new Evaluator({ sources });
-  const raw = rawNode(all, readyScene);
+  const prepared = rawNode(all, readyScene);
+  const raw = sharp ? beforeMeans(prepared) : prepared;
   const info = await evaluator.info(raw);
   const alignment = all.align[readyScene.id] ?? null;
   const to = alignment?.place

@@ -16,12 +16,15 @@ export type ChangeOfSetup = (apply: (setup: ChangeSetup) => ChangeSetup) => void
 export function MeasureDesk({
   setup,
   bands,
+  means,
   pickMeasure,
   pickBand,
   change,
 }: {
   setup: ChangeSetup;
   bands: readonly BandInfo[];
+  /** Cells along the window of the mean that Prepare takes; null where it takes none. */
+  means: number | null;
   pickMeasure(m: Measure): void;
   pickBand(k: number): void;
   change: ChangeOfSetup;
@@ -57,6 +60,7 @@ export function MeasureDesk({
       {several && band && <BandsOf setup={setup} bands={bands} change={change} />}
       <MeasureFields setup={setup} bands={bands} change={change} />
       {!isValue && <SpeckleField setup={setup} change={change} />}
+      {!isValue && means !== null && <MeansField setup={setup} means={means} change={change} />}
     </>
   );
 }
@@ -94,5 +98,29 @@ function SpeckleField({ setup, change }: { setup: ChangeSetup; change: ChangeOfS
         </span>
       </span>
     </div>
+  );
+}
+
+/** Whether both dates are looked at as they were before the mean that Prepare takes. */
+function MeansField({
+  setup,
+  means,
+  change,
+}: {
+  setup: ChangeSetup;
+  means: number;
+  change: ChangeOfSetup;
+}) {
+  const { ofMeans } = setup.speckle;
+  const turn = () =>
+    change((now) => ({ ...now, speckle: { ...now.speckle, ofMeans: ofMeans !== true } }));
+  return (
+    <label
+      className="mt-2 flex items-center gap-2 text-soft"
+      title="The mean blurs banks by half as many cells. Pictures in Prepare and time plots keep it."
+    >
+      <input type="checkbox" checked={ofMeans !== true} onChange={turn} />
+      Look before Prepare’s mean of {means} × {means} cells
+    </label>
   );
 }

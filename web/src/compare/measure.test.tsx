@@ -15,7 +15,7 @@ const COLOURS = [light("red", 660), light("nir", 850), light("swir", 1610)];
 const POWER = [aBand({ polarisation: "VV" }), aBand({ name: "VH", polarisation: "VH" })];
 
 /** The desk with what a person sets in it. */
-function begin(more: Partial<ChangeSetup>, bands = COLOURS) {
+function begin(more: Partial<ChangeSetup>, bands = COLOURS, means: number | null = null) {
   const setups: ChangeSetup[] = [
     { ...emptySetup({ looks: 4, hasStudyArea: false, hasElevation: false }), ...more },
   ];
@@ -26,6 +26,7 @@ function begin(more: Partial<ChangeSetup>, bands = COLOURS) {
       <MeasureDesk
         setup={setup}
         bands={bands}
+        means={means}
         pickMeasure={(measure) => picked.push(measure)}
         pickBand={(band) => picked.push(band)}
         change={(apply) => {
@@ -57,6 +58,21 @@ describe("the measure", () => {
     await userEvent.clear(looks);
     await userEvent.type(looks, "6.5{Enter}");
     expect(now().speckle).toMatchObject({ filter: "lee", looks: 6.5 });
+  });
+
+  test("looks at both dates before a mean that Prepare takes, unless told otherwise", async () => {
+    const { now } = begin({}, POWER, 5);
+    const before = screen.getByRole("checkbox", { name: /before Prepare’s mean of 5 × 5 cells/ });
+    expect(before).toHaveProperty("checked", true);
+    await userEvent.click(before);
+    expect(now().speckle.ofMeans).toBe(true);
+    await userEvent.click(before);
+    expect(now().speckle.ofMeans).toBe(false);
+  });
+
+  test("has nothing to say of a mean where Prepare takes none", () => {
+    begin({}, POWER);
+    expect(screen.queryByRole("checkbox")).toBeNull();
   });
 
   test("of reflectance has no speckle", () => {

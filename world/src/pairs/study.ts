@@ -5,6 +5,7 @@ import { firstMapAsk, firstMapOf } from "@hindglance/core/change/firstMap/sampli
 import type { ChangeInputs, ChangeSetup, ChangeSide } from "@hindglance/core/change/setup";
 import { WATER_LABELS } from "@hindglance/core/change/firstMap/rules";
 import { type SuggestionMethod, suggestions } from "@hindglance/core/change/suggestions";
+import { beforeMeans } from "@hindglance/core/chain/smoothing";
 import { utm } from "@hindglance/core/geodesy/crs";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { BandInfo, ImageInfo } from "@hindglance/core/graph/image";
@@ -122,6 +123,8 @@ export interface Smoothing {
   name: string;
   compare: ChangeSetup["speckle"]["filter"];
   chain?(side: NodeSpec, pair: readonly NodeSpec[], index: number): NodeSpec;
+  /** Compare is told to look at the means of the chain, not at the images before them. */
+  ofMeans?: true;
 }
 
 const filtered =
@@ -144,6 +147,12 @@ export const SMOOTHINGS: readonly Smoothing[] = [
     name: "Mean 5 x 5 in the chain",
     compare: "none",
     chain: filtered("radar.mean", { windowCells: 5 }),
+  },
+  {
+    name: "Mean 5 x 5 in the chain, looked at as it is",
+    compare: "none",
+    chain: filtered("radar.mean", { windowCells: 5 }),
+    ofMeans: true,
   },
   {
     name: "Median 5 x 5 in the chain",
@@ -268,12 +277,13 @@ export class PairStudy {
   }
 
   /** The first map, untouched, with its labels. */
-  async map({ compare, chain }: Smoothing): Promise<{ first: FirstMap; labels: Uint8Array }> {
+  async map(smoothing: Smoothing): Promise<{ first: FirstMap; labels: Uint8Array }> {
+    const { compare, chain, ofMeans } = smoothing;
     const pair = [this.sides.before.node, this.sides.after.node];
-    const smoothed = (side: ChangeSide, index: number): ChangeSide => ({
-      ...side,
-      node: chain ? chain(side.node, pair, index) : side.node,
-    });
+    const smoothed = (side: ChangeSide, index: number): ChangeSide => {
+      const prepared = chain ? chain(side.node, pair, index) : side.node;
+      return { ...side, node: ofMeans ? prepared : beforeMeans(prepared) };
+    };
     const inputs: ChangeInputs = {
       before: smoothed(this.sides.before, 0),
       after: smoothed(this.sides.after, 1),
