@@ -8,7 +8,6 @@ import {
   checkedOrNull,
   hash,
   list,
-  numberOrNull,
   ofCore,
   shape,
   text,
@@ -93,8 +92,8 @@ export const compareNodesSchema = shape({
   /** Groups of like cells, where classes come from groups. */
   groups: shape({ groups: nodeView }).nullable().defined(),
   warnings: list(text),
-  /** Cells along the window of the widest mean that the chains of both dates take. */
-  means: numberOrNull,
+  /** What blurs banks in the chains of both dates. */
+  blurs: list(text),
 });
 /** Addresses of everything that a comparison shows. */
 export type CompareNodes = Of<typeof compareNodesSchema>;

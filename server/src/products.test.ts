@@ -202,7 +202,7 @@ describe("products that come again, or several at once", () => {
   describe("whose Prepare takes a mean over a window", () => {
     type Nodes = Record<"before" | "after", { hash: string }> & {
       warnings: string[];
-      means: number | null;
+      blurs: string[];
     };
     const dates = async () =>
       (
@@ -245,16 +245,16 @@ describe("products that come again, or several at once", () => {
     test("Compare looks at both dates as they were before it, unless it is told otherwise", async () => {
       await mean(false);
       const plain = await compared();
-      expect(plain.means).toBeNull();
+      expect(plain.blurs).toEqual([]);
       await mean(true);
       const sharp = await compared();
-      expect([sharp.means, sharp.before.hash, sharp.after.hash]).toEqual([
-        5,
+      expect([sharp.blurs, sharp.before.hash, sharp.after.hash]).toEqual([
+        ["mean of 5 × 5 cells"],
         plain.before.hash,
         plain.after.hash,
       ]);
       expect(sentences(sharp)).toEqual([]);
-      const blurred = await compared({ ofMeans: true });
+      const blurred = await compared({ blurred: true });
       expect(blurred.before.hash).not.toBe(plain.before.hash);
       expect(sentences(blurred)).toHaveLength(1);
     });
@@ -272,7 +272,7 @@ describe("products that come again, or several at once", () => {
       );
       expect(kept.map(({ step, n }) => [step, n])).toEqual([
         ["Terrain", 2],
-        ["Terrain before its mean", 2],
+        ["Terrain, sharp", 2],
       ]);
       const board = await testServer.call<{ old: unknown[] }>("GET", `/studies/${other}/prepare`);
       expect(board.body.old).toEqual([]);

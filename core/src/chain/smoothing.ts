@@ -1,43 +1,56 @@
 import { type NodeSpec, walk } from "../graph/node";
 
-/** Cells of a mean from which on banks are blurred enough to say so. */
-const WIDE_CELLS = 5;
-
-/**
- * What the smoothing of a date's chain does to edges, for whoever maps them. A mean over a window
- * blurs banks; smoothing across two dates alone lends each the other's.
- */
-export function smoothingWarnings(node: NodeSpec): string[] {
-  const out = new Set<string>();
-  walk(node, ({ step, params, inputs }) => {
-    const cells = Number(params.windowCells);
-    if (step === "radar.mean" && cells >= WIDE_CELLS) {
-      out.add(
-        `Speckle in Prepare takes the mean of ${cells} × ${cells} cells: banks are blurred by half as many, and narrow water is lost. Look at both dates before it.`,
-      );
-    }
-    if (step === "radar.acrossDates" && inputs.length === 2) {
-      out.add(
-        "Across dates had two dates only: each lends the other its banks. With more dates, or without this step, they are sharper.",
-      );
-    }
-  });
-  return [...out];
+/** A row of a radar chain that takes a date's sharp banks away. */
+export interface Blur {
+  row: "speckle" | "acrossDates";
+  /** What it is, as one of several. */
+  said: string;
 }
 
-/** Cells along the window of the widest mean that a date's chain takes; null where it takes none. */
-export function meanCells(node: NodeSpec): number | null {
-  const found: number[] = [];
-  walk(node, ({ step, params }) => {
-    if (step === "radar.mean") {
-      found.push(Number(params.windowCells));
+/** A window whose every cell counts alike, or two dates that smooth each other. */
+function blurOf({ step, params, inputs }: NodeSpec): Blur | null {
+  const cells = Number(params.windowCells);
+  switch (step) {
+    case "radar.mean":
+      return { row: "speckle", said: `mean of ${cells} × ${cells} cells` };
+    case "radar.median":
+      return { row: "speckle", said: `median of ${cells} × ${cells} cells` };
+    case "radar.acrossDates":
+      return inputs.length === 2 ? { row: "acrossDates", said: "across two dates" } : null;
+    default:
+      return null;
+  }
+}
+
+/** What blurs banks in the chain of a date, each once. Filters that keep edges do not. */
+export function blursIn(node: NodeSpec): Blur[] {
+  const found = new Map<string, Blur>();
+  walk(node, (one) => {
+    const blur = blurOf(one);
+    if (blur) {
+      found.set(blur.said, blur);
     }
   });
-  return found.length ? Math.max(...found) : null;
+  return [...found.values()];
 }
 
-/** The same image without the means that its chain takes over a window: its banks are not blurred. */
-export function beforeMeans(node: NodeSpec): NodeSpec {
-  const inputs = node.inputs.map(beforeMeans);
-  return node.step === "radar.mean" ? inputs[0]! : { ...node, inputs };
+/** The same image without what blurs banks in its chain; equal to it where nothing does. */
+export function sharpened(node: NodeSpec): NodeSpec {
+  const inputs = node.inputs.map(sharpened);
+  const blur = blurOf(node);
+  if (!blur) {
+    return { ...node, inputs };
+  }
+  return inputs[blur.row === "acrossDates" ? Number(node.params.index) : 0]!;
 }
+
+const BLUR_WORDS: Record<Blur["row"], (said: string) => string> = {
+  speckle: (said) =>
+    `Speckle in Prepare takes the ${said}: banks are blurred by half as many, and narrow water is lost.`,
+  acrossDates: () =>
+    "Across dates had two dates only: each lends the other its banks. With more dates, or without this step, they are sharper.",
+};
+
+/** What the smoothing of a date's chain does to edges, for whoever maps them. */
+export const smoothingWarnings = (node: NodeSpec): string[] =>
+  blursIn(node).map(({ row, said }) => BLUR_WORDS[row](said));

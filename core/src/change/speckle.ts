@@ -4,14 +4,14 @@ import * as yup from "yup";
 export const SPECKLE = ["none", "lee", "refinedLee"] as const;
 
 /**
- * The filter that both dates go through. `ofMeans`: a mean that Prepare takes over a window stays;
- * absent: both dates are looked at as they were before it, since it blurs banks.
+ * The filter that both dates go through. `blurred`: what blurs banks in Prepare stays; absent: both
+ * dates are looked at as they were before it.
  */
 export interface Speckle {
   filter: (typeof SPECKLE)[number];
   windowCells: number;
   looks: number;
-  ofMeans?: boolean | null;
+  blurred?: boolean | null;
 }
 
 /** Schema of the filter that both dates go through. */
@@ -20,7 +20,7 @@ export const speckleSchema = yup
     filter: yup.string().oneOf(SPECKLE).required(),
     windowCells: yup.number().oneOf([3, 5, 7, 9, 11]).required(),
     looks: yup.number().min(0.5).max(1000).required(),
-    ofMeans: yup.boolean().nullable(),
+    blurred: yup.boolean().nullable(),
   })
   .noUnknown()
   .required();

@@ -101,11 +101,6 @@ const hasFirstMap = ({ before, setup }: Comparison): boolean => {
   return !!band && firstMapKind(band, setup.measure) !== null;
 };
 
-const widestMean = (...sides: Side[]): number | null => {
-  const cells = sides.flatMap(({ means }) => means ?? []);
-  return cells.length ? Math.max(...cells) : null;
-};
-
 /** Makes the nodes of a comparison known, so that each has an address. */
 export async function compareNodes(
   services: Services,
@@ -126,7 +121,7 @@ export async function compareNodes(
     gated,
     classes: await view(nodes.classes),
     warnings,
-    means: widestMean(before, after),
+    blurs: [...new Set([...before.blurs, ...after.blurs].map(({ said }) => said))],
   };
 }
 

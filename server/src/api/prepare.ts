@@ -12,7 +12,7 @@ import {
   stepOfChain,
   whyApart,
 } from "@hindglance/core/chain/family";
-import { beforeMeans } from "@hindglance/core/chain/smoothing";
+import { sharpened } from "@hindglance/core/chain/smoothing";
 import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { levelCount } from "@hindglance/core/grid/grid";
@@ -152,7 +152,7 @@ function liveHashes(prepared: Preparation): Set<string> {
     chainResult.result,
     ...chainResult.cells.map((cell) => cell.output),
   ]);
-  const whole = [...nodes, ...nodes.map(beforeMeans)];
+  const whole = [...nodes, ...nodes.map(sharpened)];
   return new Set(whole.map((node) => nodeHash(node, versionOf)));
 }
 

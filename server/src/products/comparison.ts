@@ -2,7 +2,7 @@ import { type Comparable, comparisonWarnings } from "@hindglance/core/chain/comp
 import { isWhole } from "@hindglance/core/chain/radar/elevation";
 import type { RadarScene } from "@hindglance/core/chain/radar/family";
 import { orbitShiftM } from "@hindglance/core/radar/orbitShift";
-import { beforeMeans, meanCells, smoothingWarnings } from "@hindglance/core/chain/smoothing";
+import { type Blur, blursIn, sharpened, smoothingWarnings } from "@hindglance/core/chain/smoothing";
 import { type Chain, looksIn, withStep } from "@hindglance/core/chain/family";
 import type { Alignment } from "@hindglance/core/align/alignment";
 import { buildChange } from "@hindglance/core/change/build";
@@ -40,8 +40,8 @@ export type Side = Scene & {
   node: NodeSpec;
   align: Alignment | null;
   prepared: PreparedSide | null;
-  /** Cells along the window of the mean that its chain takes; null where it takes none. */
-  means: number | null;
+  /** What blurs banks in its chain. */
+  blurs: Blur[];
 };
 /** Two dates with everything that their comparison is made of. */
 export interface Comparison {
@@ -60,8 +60,8 @@ export interface Comparison {
 const productOf = ([range, azimuth]: readonly [number, number]): number => range * azimuth;
 
 /**
- * Equivalent looks of what the chain gives, without the means that it takes over a window: measured on the kept result where there is one, else
- * those of the product times the looks it takes.
+ * Equivalent looks of what the chain gives without what blurs banks: measured on the kept result
+ * where there is one, else those of the product times the looks it takes.
  */
 export async function preparedLooks(
   client: Client,
@@ -73,7 +73,7 @@ export async function preparedLooks(
   }
   const nodes = [...chain.nodes].map(([id, chainResult]) => ({
     id,
-    hash: nodeHash(beforeMeans(chainResult.result), versionOf),
+    hash: nodeHash(sharpened(chainResult.result), versionOf),
   }));
   const kept = await findKept(
     client,
@@ -111,13 +111,14 @@ async function sideOf(
   }
   try {
     const { node, info } = await sideNode(sources, all, scene, { sharp });
+    const blurs = blursIn(rawNode(all, scene));
     return {
       ...scene,
       node,
       info,
       align: all.align[id] ?? null,
-      prepared: preparedSide(chainOfScene(all.chains, id), id, sharp),
-      means: meanCells(rawNode(all, scene)),
+      prepared: preparedSide(chainOfScene(all.chains, id), id, sharp ? blurs : []),
+      blurs,
     };
   } catch (error) {
     if (error instanceof InputError) {
@@ -133,18 +134,22 @@ async function sideOf(
   }
 }
 
-function isMean({ speckle }: Chain): boolean {
-  const { filter }: Record<string, unknown> = { ...speckle };
-  return filter === "mean";
-}
-
-/** Settings of the chain that a side went through, for the provenance. */
-function preparedSide(chain: Preparation | null, id: string, sharp: boolean): PreparedSide | null {
+/**
+ * Settings of the chain that a side went through, for the provenance.
+ * @param left rows that it was looked at without
+ */
+function preparedSide(
+  chain: Preparation | null,
+  id: string,
+  left: readonly Blur[],
+): PreparedSide | null {
   if (!chain) {
     return null;
   }
-  const set = settingsAt(chain, id);
-  const settings = sharp && isMean(set) ? withStep(set, "speckle", { on: false }) : set;
+  const settings = left.reduce(
+    (set: Chain, { row }) => withStep(set, row, { on: false }),
+    settingsAt(chain, id),
+  );
   const orbit = chain.orbits.get(id);
   return {
     chain: settings,
@@ -177,8 +182,8 @@ function requireOrder(before: Side, after: Side): void {
   }
 }
 
-/** Whether both dates are looked at as they were before the means of their chains. */
-export const isSharp = ({ speckle }: ChangeSetup): boolean => speckle.ofMeans !== true;
+/** Whether both dates are looked at without what blurs banks in their chains. */
+export const isSharp = ({ speckle }: ChangeSetup): boolean => speckle.blurred !== true;
 
 /**
  * Dates that a limit asks for besides the pair; one that is gone or not ready is left out, and the
@@ -431,7 +436,7 @@ const comparableOf = (scene: Scene) => ({
 export async function sidesNotRun(client: Client, compared: Comparison): Promise<Side[]> {
   const results = [compared.before, compared.after].flatMap((side) => {
     const chained = chainOfScene(compared.chains, side.id)?.nodes.get(side.id)?.result;
-    const result = chained && isSharp(compared.setup) ? beforeMeans(chained) : chained;
+    const result = chained && isSharp(compared.setup) ? sharpened(chained) : chained;
     return result && result.step !== "source" ? [{ side, hash: nodeHash(result, versionOf) }] : [];
   });
   const kept = await findKept(

@@ -1,6 +1,6 @@
 import { STEPS_OF } from "@hindglance/core/chain/family";
 import type { ChainResult } from "@hindglance/core/chain/row";
-import { beforeMeans } from "@hindglance/core/chain/smoothing";
+import { sharpened } from "@hindglance/core/chain/smoothing";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
@@ -45,10 +45,10 @@ export async function leftToRun(
       items.set(hash, await itemOf(prepared, evaluator, scene, { step, node, of }));
     }
   };
-  // Compare looks at dates as they were before a mean: that is kept beside it.
+  // Compare looks at dates without what blurs their banks: that is kept beside it.
   const add = async (scene: ReadyScene, step: string, node: NodeSpec): Promise<void> => {
     await addOne(scene, step, node, (whole) => whole);
-    await addOne(scene, `${step} before its mean`, node, beforeMeans);
+    await addOne(scene, `${step}, sharp`, node, sharpened);
   };
   for (const { key, name } of STEPS_OF[prepared.family].filter((step) => step.kept)) {
     for (const scene of needed) {

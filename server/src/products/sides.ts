@@ -1,6 +1,6 @@
 import { type Alignment, alignedNode } from "@hindglance/core/align/alignment";
 
-import { beforeMeans } from "@hindglance/core/chain/smoothing";
+import { sharpened } from "@hindglance/core/chain/smoothing";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
@@ -63,7 +63,7 @@ export function rawNode(all: StudySides, readyScene: ReadyScene): NodeSpec {
 
 /**
  * A scene as it is compared: prepared, aligned, levelled.
- * @param sharp without the means that its chain takes over a window
+ * @param sharp without what blurs banks in its chain
  * @throws InputError with the reason why it cannot be
  */
 export async function sideNode(
@@ -74,7 +74,7 @@ export async function sideNode(
 ): Promise<{ node: NodeSpec; info: ImageInfo }> {
   const evaluator = new Evaluator({ sources });
   const prepared = rawNode(all, readyScene);
-  const raw = sharp ? beforeMeans(prepared) : prepared;
+  const raw = sharp ? sharpened(prepared) : prepared;
   const info = await evaluator.info(raw);
   const alignment = all.align[readyScene.id] ?? null;
   const to = alignment?.place

@@ -16,15 +16,15 @@ export type ChangeOfSetup = (apply: (setup: ChangeSetup) => ChangeSetup) => void
 export function MeasureDesk({
   setup,
   bands,
-  means,
+  blurs,
   pickMeasure,
   pickBand,
   change,
 }: {
   setup: ChangeSetup;
   bands: readonly BandInfo[];
-  /** Cells along the window of the mean that Prepare takes; null where it takes none. */
-  means: number | null;
+  /** What blurs banks in Prepare. */
+  blurs: readonly string[];
   pickMeasure(m: Measure): void;
   pickBand(k: number): void;
   change: ChangeOfSetup;
@@ -60,7 +60,7 @@ export function MeasureDesk({
       {several && band && <BandsOf setup={setup} bands={bands} change={change} />}
       <MeasureFields setup={setup} bands={bands} change={change} />
       {!isValue && <SpeckleField setup={setup} change={change} />}
-      {!isValue && means !== null && <MeansField setup={setup} means={means} change={change} />}
+      {!isValue && blurs.length > 0 && <SharpField setup={setup} blurs={blurs} change={change} />}
     </>
   );
 }
@@ -101,26 +101,25 @@ function SpeckleField({ setup, change }: { setup: ChangeSetup; change: ChangeOfS
   );
 }
 
-/** Whether both dates are looked at as they were before the mean that Prepare takes. */
-function MeansField({
+/** Whether both dates are looked at as they were before what blurs banks in Prepare. */
+function SharpField({
   setup,
-  means,
+  blurs,
   change,
 }: {
   setup: ChangeSetup;
-  means: number;
+  blurs: readonly string[];
   change: ChangeOfSetup;
 }) {
-  const { ofMeans } = setup.speckle;
-  const turn = () =>
-    change((now) => ({ ...now, speckle: { ...now.speckle, ofMeans: ofMeans !== true } }));
+  const isSharp = setup.speckle.blurred !== true;
+  const turn = () => change((now) => ({ ...now, speckle: { ...now.speckle, blurred: isSharp } }));
   return (
     <label
-      className="mt-2 flex items-center gap-2 text-soft"
-      title="The mean blurs banks by half as many cells. Pictures in Prepare and time plots keep it."
+      className="mt-2 flex items-start gap-2 text-soft"
+      title="Banks stay where they are. Pictures in Prepare and time plots keep it."
     >
-      <input type="checkbox" checked={ofMeans !== true} onChange={turn} />
-      Look before Prepare’s mean of {means} × {means} cells
+      <input type="checkbox" className="mt-0.5" checked={isSharp} onChange={turn} />
+      Leave out what blurs banks in Prepare: {blurs.join(", ")}
     </label>
   );
 }

@@ -45,7 +45,7 @@ export function MeasureSection({
       <MeasureDesk
         setup={setup}
         bands={shown.bands}
-        means={nodes?.means ?? null}
+        blurs={nodes?.blurs ?? []}
         pickMeasure={actions.pickMeasure}
         pickBand={actions.pickBand}
         change={useCompare.getState().change}

@@ -15,7 +15,7 @@ const COLOURS = [light("red", 660), light("nir", 850), light("swir", 1610)];
 const POWER = [aBand({ polarisation: "VV" }), aBand({ name: "VH", polarisation: "VH" })];
 
 /** The desk with what a person sets in it. */
-function begin(more: Partial<ChangeSetup>, bands = COLOURS, means: number | null = null) {
+function begin(more: Partial<ChangeSetup>, bands = COLOURS, blurs: string[] = []) {
   const setups: ChangeSetup[] = [
     { ...emptySetup({ looks: 4, hasStudyArea: false, hasElevation: false }), ...more },
   ];
@@ -26,7 +26,7 @@ function begin(more: Partial<ChangeSetup>, bands = COLOURS, means: number | null
       <MeasureDesk
         setup={setup}
         bands={bands}
-        means={means}
+        blurs={blurs}
         pickMeasure={(measure) => picked.push(measure)}
         pickBand={(band) => picked.push(band)}
         change={(apply) => {
@@ -60,17 +60,19 @@ describe("the measure", () => {
     expect(now().speckle).toMatchObject({ filter: "lee", looks: 6.5 });
   });
 
-  test("looks at both dates before a mean that Prepare takes, unless told otherwise", async () => {
-    const { now } = begin({}, POWER, 5);
-    const before = screen.getByRole("checkbox", { name: /before Prepare’s mean of 5 × 5 cells/ });
-    expect(before).toHaveProperty("checked", true);
-    await userEvent.click(before);
-    expect(now().speckle.ofMeans).toBe(true);
-    await userEvent.click(before);
-    expect(now().speckle.ofMeans).toBe(false);
+  test("leaves out what blurs banks in Prepare, unless told otherwise", async () => {
+    const { now } = begin({}, POWER, ["mean of 5 × 5 cells", "across two dates"]);
+    const sharp = screen.getByRole("checkbox", {
+      name: "Leave out what blurs banks in Prepare: mean of 5 × 5 cells, across two dates",
+    });
+    expect(sharp).toHaveProperty("checked", true);
+    await userEvent.click(sharp);
+    expect(now().speckle.blurred).toBe(true);
+    await userEvent.click(sharp);
+    expect(now().speckle.blurred).toBe(false);
   });
 
-  test("has nothing to say of a mean where Prepare takes none", () => {
+  test("has nothing to leave out where nothing blurs", () => {
     begin({}, POWER);
     expect(screen.queryByRole("checkbox")).toBeNull();
   });

@@ -159,7 +159,7 @@ export async function nodesOf(
   );
   return {
     pictures: null,
-    means: null,
+    blurs: [],
     before: await view(nodes.before),
     after: await view(nodes.after),
     stack: await view(nodes.stack),

@@ -5,7 +5,7 @@ import { firstMapAsk, firstMapOf } from "@hindglance/core/change/firstMap/sampli
 import type { ChangeInputs, ChangeSetup, ChangeSide } from "@hindglance/core/change/setup";
 import { WATER_LABELS } from "@hindglance/core/change/firstMap/rules";
 import { type SuggestionMethod, suggestions } from "@hindglance/core/change/suggestions";
-import { beforeMeans } from "@hindglance/core/chain/smoothing";
+import { sharpened } from "@hindglance/core/chain/smoothing";
 import { utm } from "@hindglance/core/geodesy/crs";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { BandInfo, ImageInfo } from "@hindglance/core/graph/image";
@@ -123,8 +123,8 @@ export interface Smoothing {
   name: string;
   compare: ChangeSetup["speckle"]["filter"];
   chain?(side: NodeSpec, pair: readonly NodeSpec[], index: number): NodeSpec;
-  /** Compare is told to look at the means of the chain, not at the images before them. */
-  ofMeans?: true;
+  /** Compare is told to keep what blurs banks in the chain. */
+  blurred?: true;
 }
 
 const filtered =
@@ -132,6 +132,9 @@ const filtered =
   (side: NodeSpec): NodeSpec =>
     node(kind, params, side);
 const LOOKS = 4 * USUAL_INSTRUMENT.looks;
+
+const acrossBoth: Smoothing["chain"] = (_side, pair, index) =>
+  node("radar.acrossDates", { index, windowCells: 7 }, ...pair);
 
 /** The filters of Compare and of a chain. */
 export const SMOOTHINGS: readonly Smoothing[] = [
@@ -152,7 +155,7 @@ export const SMOOTHINGS: readonly Smoothing[] = [
     name: "Mean 5 x 5 in the chain, looked at as it is",
     compare: "none",
     chain: filtered("radar.mean", { windowCells: 5 }),
-    ofMeans: true,
+    blurred: true,
   },
   {
     name: "Median 5 x 5 in the chain",
@@ -172,7 +175,13 @@ export const SMOOTHINGS: readonly Smoothing[] = [
   {
     name: "Across the two dates, refined Lee after",
     compare: "refinedLee",
-    chain: (_side, pair, index) => node("radar.acrossDates", { index, windowCells: 7 }, ...pair),
+    chain: acrossBoth,
+  },
+  {
+    name: "Across the two dates, refined Lee after, looked at as it is",
+    compare: "refinedLee",
+    chain: acrossBoth,
+    blurred: true,
   },
 ];
 
@@ -278,11 +287,11 @@ export class PairStudy {
 
   /** The first map, untouched, with its labels. */
   async map(smoothing: Smoothing): Promise<{ first: FirstMap; labels: Uint8Array }> {
-    const { compare, chain, ofMeans } = smoothing;
+    const { compare, chain, blurred } = smoothing;
     const pair = [this.sides.before.node, this.sides.after.node];
     const smoothed = (side: ChangeSide, index: number): ChangeSide => {
       const prepared = chain ? chain(side.node, pair, index) : side.node;
-      return { ...side, node: ofMeans ? prepared : beforeMeans(prepared) };
+      return { ...side, node: blurred ? prepared : sharpened(prepared) };
     };
     const inputs: ChangeInputs = {
       before: smoothed(this.sides.before, 0),
