@@ -1,3 +1,4 @@
+import { sharpened } from "../chain/smoothing";
 import { InputError } from "../errors";
 import { nameInFormula } from "../formula/datedNames";
 import type { BandInfo } from "../graph/image";
@@ -13,6 +14,7 @@ import type { LimitWork } from "./limits/limit";
 import { measureOf, wordsOn } from "./measures/all";
 import type { BandUse, SeveralBands } from "./measures/measure";
 import { rulesOn } from "./rules";
+import { isSharp } from "./speckle";
 import {
   type ChangeInputs,
   type ChangeNodes,
@@ -58,8 +60,8 @@ function severalBands(
 }
 
 /**
- * Bands of one date on a grid: as they are, with speckle filtered where they are power, and in
- * decibels then. Bands of one kind only.
+ * Bands of one date on a grid, without what blurs banks in its chain unless the settings keep it: as
+ * they are, with speckle filtered where they are power, and in decibels then. Bands of one kind only.
  */
 export function dateNodes(
   side: ChangeSide,
@@ -67,7 +69,8 @@ export function dateNodes(
   grid: Grid,
   speckle: ChangeSetup["speckle"],
 ): { raw: NodeSpec; power: NodeSpec; db: NodeSpec } {
-  const raw = onGrid(node("bands.select", { bands }, side.node), side.info, grid);
+  const image = isSharp(speckle) ? sharpened(side.node) : side.node;
+  const raw = onGrid(node("bands.select", { bands }, image), side.info, grid);
   if (comparingOf(side.info.bands[bands[0]!]!) === "value") {
     return { raw, power: raw, db: raw };
   }

@@ -14,6 +14,9 @@ export interface Speckle {
   blurred?: boolean | null;
 }
 
+/** Whether both dates are looked at without what blurs banks in their chains. */
+export const isSharp = ({ blurred }: Speckle): boolean => blurred !== true;
+
 /** Schema of the filter that both dates go through. */
 export const speckleSchema = yup
   .object({

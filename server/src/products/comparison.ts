@@ -5,6 +5,7 @@ import { orbitShiftM } from "@hindglance/core/radar/orbitShift";
 import { type Blur, blursIn, sharpened, smoothingWarnings } from "@hindglance/core/chain/smoothing";
 import { type Chain, looksIn, withStep } from "@hindglance/core/chain/family";
 import type { Alignment } from "@hindglance/core/align/alignment";
+import { type Speckle, isSharp } from "@hindglance/core/change/speckle";
 import { buildChange } from "@hindglance/core/change/build";
 import type {
   ChangeInputs,
@@ -100,7 +101,7 @@ async function sideOf(
   sources: StoredSources,
   all: StudySides,
   id: string,
-  { field, sharp }: { field: string; sharp: boolean },
+  { field, speckle }: { field: string; speckle: Speckle },
 ): Promise<Side> {
   const scene = all.scenes.find((x) => x.id === id);
   if (!scene) {
@@ -110,14 +111,14 @@ async function sideOf(
     throw new AppError(409, "notReady", `${scene.name} is still being imported`, field);
   }
   try {
-    const { node, info } = await sideNode(sources, all, scene, { sharp });
+    const { node, info } = await sideNode(sources, all, scene);
     const blurs = blursIn(rawNode(all, scene));
     return {
       ...scene,
       node,
       info,
       align: all.align[id] ?? null,
-      prepared: preparedSide(chainOfScene(all.chains, id), id, sharp ? blurs : []),
+      prepared: preparedSide(chainOfScene(all.chains, id), id, isSharp(speckle) ? blurs : []),
       blurs,
     };
   } catch (error) {
@@ -182,9 +183,6 @@ function requireOrder(before: Side, after: Side): void {
   }
 }
 
-/** Whether both dates are looked at without what blurs banks in their chains. */
-export const isSharp = ({ speckle }: ChangeSetup): boolean => speckle.blurred !== true;
-
 /**
  * Dates that a limit asks for besides the pair; one that is gone or not ready is left out, and the
  * limit names it.
@@ -193,7 +191,6 @@ export async function otherDates(
   sources: StoredSources,
   all: StudySides,
   ids: readonly string[],
-  { sharp }: { sharp: boolean },
 ): Promise<Record<string, ChangeSide>> {
   const others: Record<string, ChangeSide> = {};
   for (const id of ids) {
@@ -202,7 +199,7 @@ export async function otherDates(
       continue;
     }
     try {
-      others[id] = await sideNode(sources, all, scene, { sharp });
+      others[id] = await sideNode(sources, all, scene);
     } catch (error) {
       if (!(error instanceof InputError)) {
         throw error;
@@ -225,23 +222,23 @@ export async function comparisonOf(
   const { setup } = pair;
   const all = await db.withClient((client) => studySides(client, studyId));
   const { study, scenes } = all;
-  const sharp = isSharp(setup);
-  const before = await sideOf(sources, all, pair.beforeId, { field: "beforeId", sharp });
-  const after = await sideOf(sources, all, pair.afterId, { field: "afterId", sharp });
+  const { speckle } = setup;
+  const before = await sideOf(sources, all, pair.beforeId, { field: "beforeId", speckle });
+  const after = await sideOf(sources, all, pair.afterId, { field: "afterId", speckle });
   requireOrder(before, after);
   const elevation = elevationOf(scenes, before);
   const cloud = async (x: Side) => (setup.limits.cloud ? cloudSide(sources, all, x) : null);
   const inputs: ChangeInputs = {
     before: { node: before.node, info: before.info, cloud: await cloud(before) },
     after: { node: after.node, info: after.info, cloud: await cloud(after) },
-    others: await otherDates(sources, all, setup.limits.standing?.sceneIds ?? [], { sharp }),
+    others: await otherDates(sources, all, setup.limits.standing?.sceneIds ?? []),
     elevation: elevation ? { id: elevation.imageId, info: elevation.info } : null,
     cover: coverOf(scenes, setup.coverId),
     studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
   };
   const nodes = buildChange(inputs, setup);
   const warnings = [
-    ...warningsOf(all, before, after, setup.band),
+    ...warningsOf(all, before, after, setup),
     ...groundWarnings(all, before, after),
     ...(await coverWarnings(db, before, elevation, nodes)),
   ];
@@ -351,13 +348,16 @@ function warningsOf(
   all: StudySides,
   before: Comparison["before"],
   after: Comparison["after"],
-  band: number,
+  setup: ChangeSetup,
 ): string[] {
+  const { band } = setup;
   const out = comparisonWarnings(
     comparableSide(all, before, before.info.bands[band]?.name),
     comparableSide(all, after, before.info.bands[band]?.name),
   );
-  out.push(...new Set([before, after].flatMap((side) => smoothingWarnings(side.node))));
+  if (!isSharp(setup.speckle)) {
+    out.push(...new Set([before, after].flatMap((side) => smoothingWarnings(side.node))));
+  }
   const event = all.study.eventAt ? Date.parse(all.study.eventAt) : null;
   if (
     before.acquiredAt &&
@@ -436,7 +436,7 @@ const comparableOf = (scene: Scene) => ({
 export async function sidesNotRun(client: Client, compared: Comparison): Promise<Side[]> {
   const results = [compared.before, compared.after].flatMap((side) => {
     const chained = chainOfScene(compared.chains, side.id)?.nodes.get(side.id)?.result;
-    const result = chained && isSharp(compared.setup) ? sharpened(chained) : chained;
+    const result = chained && isSharp(compared.setup.speckle) ? sharpened(chained) : chained;
     return result && result.step !== "source" ? [{ side, hash: nodeHash(result, versionOf) }] : [];
   });
   const kept = await findKept(

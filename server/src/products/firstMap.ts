@@ -1,6 +1,8 @@
 import { type FirstMapAsk, firstMapAsk } from "@hindglance/core/change/firstMap/sampling";
 import { comparingOf } from "@hindglance/core/change/comparing";
-import { sameBand } from "@hindglance/core/change/setup";
+import { type ChangeSide, sameBand } from "@hindglance/core/change/setup";
+import { isSharp } from "@hindglance/core/change/speckle";
+import { sharpened } from "@hindglance/core/chain/smoothing";
 import { InputError } from "@hindglance/core/errors";
 import { nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
@@ -8,7 +10,7 @@ import type { Database } from "../db/pool";
 import { findKept } from "../db/products";
 import type { Scene } from "../db/scenes";
 import type { StoredSources } from "../eval/sources";
-import { type Comparison, isSharp, otherDates } from "./comparison";
+import { type Comparison, otherDates } from "./comparison";
 import { isDate, studySides } from "./sides";
 
 /** Earlier dates that are asked at the most: the nearest in time. */
@@ -46,15 +48,17 @@ export async function askForFirstMap(
   }
   const all = await db.withClient((client) => studySides(client, study.id));
   const ids = earlier(compared, all.scenes).map((scene) => scene.id);
-  const sides = await otherDates(sources, all, ids, { sharp: isSharp(setup) });
+  const sides = await otherDates(sources, all, ids);
+  const hashOf = ({ node }: ChangeSide): string =>
+    nodeHash(isSharp(setup.speckle) ? sharpened(node) : node, versionOf);
   const hashes = ids.flatMap((id) => {
     const side = sides[id];
-    return side && side.node.step !== "source" ? [nodeHash(side.node, versionOf)] : [];
+    return side && side.node.step !== "source" ? [hashOf(side)] : [];
   });
   const kept = await db.withClient((client) => findKept(client, hashes));
   const serves = (id: string): boolean => {
     const side = sides[id];
-    if (!side || (side.node.step !== "source" && !kept.has(nodeHash(side.node, versionOf)))) {
+    if (!side || (side.node.step !== "source" && !kept.has(hashOf(side)))) {
       return false;
     }
     try {

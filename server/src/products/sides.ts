@@ -1,6 +1,5 @@
 import { type Alignment, alignedNode } from "@hindglance/core/align/alignment";
 
-import { sharpened } from "@hindglance/core/chain/smoothing";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
@@ -62,19 +61,16 @@ export function rawNode(all: StudySides, readyScene: ReadyScene): NodeSpec {
 }
 
 /**
- * A scene as it is compared: prepared, aligned, levelled.
- * @param sharp without what blurs banks in its chain
- * @throws InputError with the reason why it cannot be
+ * A scene as it is compared: prepared, aligned, levelled. @throws InputError with the reason why it
+ * cannot be
  */
 export async function sideNode(
   sources: StoredSources,
   all: StudySides,
   readyScene: ReadyScene,
-  { sharp = false }: { sharp?: boolean } = {},
 ): Promise<{ node: NodeSpec; info: ImageInfo }> {
   const evaluator = new Evaluator({ sources });
-  const prepared = rawNode(all, readyScene);
-  const raw = sharp ? sharpened(prepared) : prepared;
+  const raw = rawNode(all, readyScene);
   const info = await evaluator.info(raw);
   const alignment = all.align[readyScene.id] ?? null;
   const to = alignment?.place

@@ -101,6 +101,9 @@ function SpeckleField({ setup, change }: { setup: ChangeSetup; change: ChangeOfS
   );
 }
 
+/** A size in cells stays on one line. */
+const unbroken = (said: string): string => said.replaceAll(" × ", "\u00a0×\u00a0");
+
 /** Whether both dates are looked at as they were before what blurs banks in Prepare. */
 function SharpField({
   setup,
@@ -116,10 +119,10 @@ function SharpField({
   return (
     <label
       className="mt-2 flex items-start gap-2 text-soft"
-      title="Banks stay where they are. Pictures in Prepare and time plots keep it."
+      title="Banks stay where they are; the pictures in Prepare stay as they are."
     >
       <input type="checkbox" className="mt-0.5" checked={isSharp} onChange={turn} />
-      Leave out what blurs banks in Prepare: {blurs.join(", ")}
+      Leave out what blurs banks in Prepare: {blurs.map(unbroken).join(", ")}
     </label>
   );
 }

@@ -63,7 +63,7 @@ describe("the measure", () => {
   test("leaves out what blurs banks in Prepare, unless told otherwise", async () => {
     const { now } = begin({}, POWER, ["mean of 5 × 5 cells", "across two dates"]);
     const sharp = screen.getByRole("checkbox", {
-      name: "Leave out what blurs banks in Prepare: mean of 5 × 5 cells, across two dates",
+      name: "Leave out what blurs banks in Prepare: mean of 5\u00a0×\u00a05 cells, across two dates",
     });
     expect(sharp).toHaveProperty("checked", true);
     await userEvent.click(sharp);

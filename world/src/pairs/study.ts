@@ -5,7 +5,6 @@ import { firstMapAsk, firstMapOf } from "@hindglance/core/change/firstMap/sampli
 import type { ChangeInputs, ChangeSetup, ChangeSide } from "@hindglance/core/change/setup";
 import { WATER_LABELS } from "@hindglance/core/change/firstMap/rules";
 import { type SuggestionMethod, suggestions } from "@hindglance/core/change/suggestions";
-import { sharpened } from "@hindglance/core/chain/smoothing";
 import { utm } from "@hindglance/core/geodesy/crs";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { BandInfo, ImageInfo } from "@hindglance/core/graph/image";
@@ -289,10 +288,10 @@ export class PairStudy {
   async map(smoothing: Smoothing): Promise<{ first: FirstMap; labels: Uint8Array }> {
     const { compare, chain, blurred } = smoothing;
     const pair = [this.sides.before.node, this.sides.after.node];
-    const smoothed = (side: ChangeSide, index: number): ChangeSide => {
-      const prepared = chain ? chain(side.node, pair, index) : side.node;
-      return { ...side, node: blurred ? prepared : sharpened(prepared) };
-    };
+    const smoothed = (side: ChangeSide, index: number): ChangeSide => ({
+      ...side,
+      node: chain ? chain(side.node, pair, index) : side.node,
+    });
     const inputs: ChangeInputs = {
       before: smoothed(this.sides.before, 0),
       after: smoothed(this.sides.after, 1),
@@ -305,7 +304,10 @@ export class PairStudy {
       hasStudyArea: false,
       hasElevation: this.elevation !== null,
     });
-    const setup = { ...start, speckle: { ...start.speckle, filter: compare } };
+    const setup = {
+      ...start,
+      speckle: { ...start.speckle, filter: compare, blurred: blurred === true },
+    };
     const ask = firstMapAsk(inputs, setup, Object.keys(this.others));
     const first = await firstMapOf(this.evaluator, ask);
     const { classes } = buildChange(inputs, withFirstMap(setup, first));

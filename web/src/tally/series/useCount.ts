@@ -20,14 +20,13 @@ function usualBand(study: Study, bands: readonly CountedBand[]): CountedBand {
 const USUAL_LOOKS = 4.4;
 
 function speckleOf(study: Study, sides: readonly Side[]): SeriesAsk["speckle"] {
-  const set = study.compare?.setup?.speckle;
-  return set
-    ? { filter: set.filter, windowCells: set.windowCells, looks: set.looks }
-    : {
-        filter: "refinedLee",
-        windowCells: 7,
-        looks: sides.find((side) => side.looks !== null)?.looks ?? USUAL_LOOKS,
-      };
+  return (
+    study.compare?.setup?.speckle ?? {
+      filter: "refinedLee",
+      windowCells: 7,
+      looks: sides.find((side) => side.looks !== null)?.looks ?? USUAL_LOOKS,
+    }
+  );
 }
 
 /** A switch that a button turns, and what it is called; absent where there is nothing to switch. */
