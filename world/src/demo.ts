@@ -16,7 +16,7 @@ import { writeWorld } from "./write";
 const base = process.argv[2] ?? "http://127.0.0.1:5170";
 const folder = process.argv[3] ?? "data/demo";
 const SEED = 27;
-const EDITION = 6;
+const EDITION = 7;
 
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
   const raw = body instanceof Uint8Array;

@@ -1,5 +1,6 @@
 import { utm } from "@hindglance/core/geodesy/crs";
 import { type Grid, northUp } from "@hindglance/core/grid/grid";
+import { basinAt, basinField, isLake } from "./basin";
 import { fractal, hash2, noise } from "./random";
 
 /** Land cover of the island. Water is water before the flood: sea, river, lakes. */
@@ -29,7 +30,10 @@ export interface Ground {
   grid: Grid;
   /** Height above the sea in metres. */
   elevation: Float32Array;
+  /** Land cover of 2025. */
   cover: Uint8Array;
+  /** Land cover of 2019, which differs in the Quill Basin. */
+  coverThen: Uint8Array;
   /** Number of the field a cell belongs to: cells of one field share their crop. */
   field: Int32Array;
   /** Water after the dam gave way. */
@@ -104,7 +108,30 @@ export function buildGround(seed: number): Ground {
   }
   carveWater(elevation, cover);
   layCover(elevation, flat, cover, field, seed);
-  return { grid: worldGrid(), elevation, cover, field, waterAfter: floodedAfter(elevation, cover) };
+  const coverThen = layBasin(elevation, cover, field, seed);
+  const waterAfter = floodedAfter(elevation, cover);
+  return { grid: worldGrid(), elevation, cover, coverThen, field, waterAfter };
+}
+
+/** Lays the floor of the Quill Basin into cover and fields; gives the cover of 2019. */
+function layBasin(
+  elevation: Float32Array,
+  cover: Uint8Array,
+  field: Int32Array,
+  seed: number,
+): Uint8Array {
+  const then = cover.slice();
+  for (let i = 0; i < cover.length; i++) {
+    const x = km((i % WIDTH) + 0.5);
+    const y = km(Math.floor(i / WIDTH) + 0.5);
+    const became = elevation[i] === 0 ? null : basinAt(x, y, elevation[i]!, seed);
+    if (became) {
+      cover[i] = COVER[became.now];
+      then[i] = COVER[became.then];
+      field[i] = basinField(x, y, seed);
+    }
+  }
+  return then;
 }
 
 /** Lays the sea, the river and two lakes into elevation and cover. */
@@ -132,10 +159,7 @@ function carveWater(elevation: Float32Array, cover: Uint8Array): void {
       ) {
         cover[i] = COVER.water;
       }
-      if (
-        ((x - 10.2) / 0.75) ** 2 + ((y - 16.5) / 0.4) ** 2 <
-        1 + 0.25 * Math.sin(5 * Math.atan2(y - 16.5, x - 10.2))
-      ) {
+      if (isLake(x, y)) {
         cover[i] = COVER.water;
         elevation[i] = Math.min(elevation[i]!, 6);
       }

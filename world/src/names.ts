@@ -9,6 +9,13 @@ export const FILES = {
   things: "truth/ombrel_small_things.geojson",
   severity: "truth/tolm_fire_severity.tif",
   fireArea: "tolm_study_area.geojson",
+  basinArea: "quill_study_area.geojson",
+  training: "quill_training_areas.geojson",
+  testAreas: "quill_test_areas.geojson",
+  coverThen: "quill_land_cover_2019.tif",
+  coverNow: "quill_land_cover_2025.tif",
+  truthThen: "truth/quill_cover_2019.tif",
+  truthNow: "truth/quill_cover_2025.tif",
 } as const;
 
 /** A tile of elevation in the archive's folder, by its place. */

@@ -18,6 +18,7 @@ function plainGround(): Ground {
     grid: worldGrid(),
     elevation,
     cover,
+    coverThen: cover,
     field: new Int32Array(cells),
     waterAfter: new Uint8Array(cells),
   };

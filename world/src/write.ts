@@ -30,6 +30,15 @@ import { DEMO_SCENES, type HelioScene, SCENES, helioTruth, writeHelio } from "./
 import { writeSheets } from "./sheets";
 import { FILES, elevationTile } from "./names";
 import { thingsGeoJson } from "./islandThings";
+import {
+  LEGEND,
+  areasGeoJson,
+  basinAreaGeoJson,
+  coverOnGrid,
+  elsewhere,
+  testAreas,
+  trainingAreas,
+} from "./landCover";
 import { TRUTH_NAMES, truthOf } from "./truth";
 import { districtsGeoJson, fireAreaGeoJson, studyAreaGeoJson } from "./vectors";
 
@@ -107,12 +116,38 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
     TRUTH_NAMES,
     { 0: "#efece4", 1: "#c8246f", 2: "#33498c", 3: "#2a8f84", 4: "#b9562b", 5: "#c29a1b" },
   );
+  await writeLandCover(folder, ground);
   writeFileSync(join(folder, FILES.things), JSON.stringify(thingsGeoJson(ground), null, 1));
   writeFileSync(join(folder, FILES.districts), JSON.stringify(districtsGeoJson(), null, 1));
   writeFileSync(join(folder, FILES.studyArea), JSON.stringify(studyAreaGeoJson(), null, 1));
   writeFileSync(join(folder, FILES.fireArea), JSON.stringify(fireAreaGeoJson(), null, 1));
   await products;
   writeCatalogue(folder);
+}
+
+/** Land cover of the Quill Basin: the truth, what others made of it, and areas that are known. */
+async function writeLandCover(folder: string, ground: Ground): Promise<void> {
+  const json = (file: string, value: object) =>
+    writeFileSync(join(folder, file), JSON.stringify(value, null, 1));
+  const column = (what: "name" | "color") =>
+    Object.fromEntries(LEGEND.map((one) => [one.cover, one[what]]));
+  for (const [file, cover] of [
+    [FILES.truthThen, ground.coverThen],
+    [FILES.truthNow, ground.cover],
+  ] as const) {
+    const cells = coverOnGrid(cover);
+    await writeClasses(join(folder, file), opticalGrid(), cells, column("name"), column("color"));
+  }
+  const { then, now } = elsewhere(ground);
+  for (const [file, { grid, cells, names, palette }] of [
+    [FILES.coverThen, then],
+    [FILES.coverNow, now],
+  ] as const) {
+    await writeClasses(join(folder, file), grid, cells, names, palette);
+  }
+  json(FILES.basinArea, basinAreaGeoJson());
+  json(FILES.training, areasGeoJson(trainingAreas(ground)));
+  json(FILES.testAreas, areasGeoJson(testAreas(ground)));
 }
 
 /**

@@ -223,6 +223,10 @@ function patchesOf(ground: Ground): { own: Float32Array; light: Float32Array } {
   return patch;
 }
 
+/** Land cover as a date sees it. */
+export const coverOn = (ground: Ground, date: OpticalDate): Uint8Array =>
+  date.time < "2022" ? ground.coverThen : ground.cover;
+
 /** Clean surface reflectance of one 10 m cell in the seven bands of HELIO2. */
 export function spectrumAt(
   ground: Ground,
@@ -233,7 +237,7 @@ export function spectrumAt(
   out: Float64Array,
 ): void {
   const i = r * WIDTH + c;
-  const cover = ground.cover[i]!;
+  const cover = coverOn(ground, date)[i]!;
   const s = cover === COVER.water && ground.elevation[i] === 0 ? SEA : SPECTRA[cover]!;
   const green =
     cover === COVER.crop ||

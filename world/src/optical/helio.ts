@@ -13,6 +13,7 @@ import {
   type OpticalDate,
   PER,
   cleanReflectance,
+  coverOn,
   fireSeverity,
   opticalGrid,
 } from "./ground";
@@ -187,6 +188,7 @@ export async function writeHelio(
     await writeBand(join(folder, `${helioName(helioScene)}_B${band.id}.TIF`), dn, grid);
   }
   const quality = new Uint16Array(n);
+  const cover = coverOn(ground, date);
   // Bit 0 fill, 1 rim of cloud, 3 cloud, 4 shadow, 6 clear, 7 water.
   for (let i = 0; i < n; i++) {
     const k = at(i);
@@ -200,14 +202,14 @@ export async function writeHelio(
         (rim && !cloud ? 2 : 0) |
         (shadow && !rim ? 16 : 0) |
         (!rim && !shadow ? 64 : 0) |
-        (ground.cover[(r * PER + 1) * WIDTH + c * PER + 1] === COVER.water ? 128 : 0)
+        (cover[(r * PER + 1) * WIDTH + c * PER + 1] === COVER.water ? 128 : 0)
       : 1;
   }
   await writeBand(join(folder, `${helioName(helioScene)}_QA_PIXEL.TIF`), quality, grid);
-  const cover = truth.cloud.reduce((a, value) => a + value, 0) / truth.cloud.length;
+  const clouded = truth.cloud.reduce((a, value) => a + value, 0) / truth.cloud.length;
   writeFileSync(
     join(folder, `${helioName(helioScene)}_MTL.txt`),
-    metadata(helioScene, cover * 100),
+    metadata(helioScene, clouded * 100),
   );
 }
 

@@ -1,0 +1,118 @@
+import * as yup from "yup";
+import { classFields } from "../change/classFields";
+import type { MultiPolygon } from "../vector/polygons";
+import { METHODS, type Method } from "./model";
+
+/** A class of a legend: its label in maps, its name and colour, and what is known of it. */
+export interface LegendClass {
+  label: number;
+  name: string;
+  color: string;
+  note: string;
+}
+
+/** Ground that somebody knows to be of one class. */
+export interface TrainingArea {
+  label: number;
+  /** The one date that it holds for; null: every date. */
+  sceneId: string | null;
+  /** In longitude and latitude. */
+  polygons: MultiPolygon;
+}
+
+/** What decides the classes of a study's dates. */
+export interface ClassifySettings {
+  legend: LegendClass[];
+  /** By their ids, so that what two people draw at once is kept. */
+  areas: Record<string, TrainingArea>;
+  /** Names of the bands that classes are told by; null: all that can be. */
+  inputs: string[] | null;
+  method: Method;
+  forest: { trees: number; depth: number; seed: number };
+  /** How frequent classes are taken to be: all alike, or as their training cells. */
+  priors: "equal" | "training";
+  /** What is too far from its class belongs to none; as the step `classify.apply` takes it. */
+  reject: number | null;
+  /** Share of the areas of every class that is not trained on, but checked against. */
+  heldShare: number;
+}
+
+/** The settings that a study begins with. */
+export const EMPTY_CLASSIFY: ClassifySettings = {
+  legend: [],
+  areas: {},
+  inputs: null,
+  method: "likelihood",
+  forest: { trees: 100, depth: 12, seed: 1 },
+  priors: "equal",
+  reject: null,
+  heldShare: 0.25,
+};
+
+const legendClass = yup
+  .object({ ...classFields, note: yup.string().max(500).defined().default("") })
+  .noUnknown();
+
+const number = yup.number().required();
+const position = yup.tuple([number.min(-180).max(180), number.min(-90).max(90)]).required();
+const ring = yup.array(position).min(4).max(20_000).required();
+const areaSchema = yup
+  .object({
+    label: yup.number().integer().min(1).max(254).required(),
+    sceneId: yup.string().uuid().nullable().defined(),
+    polygons: yup.array(yup.array(ring).min(1).required()).min(1).required(),
+  })
+  .noUnknown();
+
+const MOST_AREAS = 5000;
+
+/** A record of areas. */
+const areasSchema = yup.lazy((value: unknown) => {
+  const ids = Object.keys(value && typeof value === "object" ? value : {});
+  return yup
+    .object(Object.fromEntries(ids.map((id) => [id, areaSchema])))
+    .required()
+    .test("count", `At most ${MOST_AREAS} training areas`, () => ids.length <= MOST_AREAS);
+});
+
+/** What two classes of a legend have in common that they must not; null where nothing. */
+function clash(legend: readonly LegendClass[]): string | null {
+  const twice = <T>(values: readonly T[]) => values.find((one, k) => values.indexOf(one) !== k);
+  const label = twice(legend.map((one) => one.label));
+  const name = twice(legend.map((one) => one.name.trim().toLowerCase()));
+  if (label !== undefined) {
+    return `Two classes have the number ${label}`;
+  }
+  return name === undefined ? null : `Two classes are called ${name}`;
+}
+
+/** Schema of what decides the classes of a study's dates. */
+export const classifySchema: yup.ObjectSchema<ClassifySettings> = yup
+  .object({
+    legend: yup
+      .array(legendClass)
+      .max(254)
+      .required()
+      .test("clash", "No two classes share a number or a name", (value, context) => {
+        const message = clash(value ?? []);
+        return message ? context.createError({ message }) : true;
+      }),
+    areas: areasSchema,
+    inputs: yup.array(yup.string().min(1).max(120).required()).min(1).max(64).nullable().defined(),
+    method: yup.string().oneOf(METHODS).required(),
+    forest: yup
+      .object({
+        trees: yup.number().integer().min(1).max(500).required(),
+        depth: yup.number().integer().min(1).max(20).required(),
+        seed: yup.number().integer().min(0).max(4294967295).required(),
+      })
+      .noUnknown()
+      .required(),
+    priors: yup
+      .string()
+      .oneOf(["equal", "training"] as const)
+      .required(),
+    reject: yup.number().min(0).nullable().defined(),
+    heldShare: yup.number().min(0).max(0.5).required(),
+  })
+  .noUnknown();

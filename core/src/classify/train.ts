@@ -1,0 +1,280 @@
+import { InputError } from "../errors";
+import { growForest, USUAL_FOREST } from "./forest";
+import { type GaussianClass, normalPriors, variancesWithin } from "./gaussian";
+import type { TrainingCells } from "./gather";
+import { type Method, type Model, type ModelClass, gaussiansOf } from "./model";
+import { lookerOf } from "./scores";
+import { type Separability, separability } from "./separability";
+import { type Signature, signatureOf } from "./signature";
+import type { ClassifySettings } from "./settings";
+
+/** What a class's training cells come to on a date. */
+export interface ClassFacts {
+  label: number;
+  /** Areas and cells that it is trained on, and cells that are held aside. */
+  areas: number;
+  cells: number;
+  held: number;
+  /** By input. */
+  mean: number[];
+  deviation: number[];
+  /** Share of its covariance that was lent by all classes, so that it can be inverted. */
+  lent: number;
+}
+
+/** How often cells that were held aside are taken for what they are. */
+export interface HeldCheck {
+  cells: number;
+  right: number;
+  /** Rows: what the areas say; columns: what was found, in the order of the classes; last: none. */
+  matrix: number[][];
+}
+
+/** What a training comes to. */
+export interface Trained {
+  model: Model;
+  classes: ClassFacts[];
+  /** By pair of classes, first by second, above the diagonal. */
+  pairs: { first: number; second: number; apart: Separability }[];
+  check: HeldCheck | null;
+  /** Of a forest: share of training cells that trees which have not seen them take for another class. */
+  outOfBag: number | null;
+  /** Of a forest: by input the share of what its splits gained. */
+  importance: number[] | null;
+  warnings: string[];
+}
+
+/** How a model is made of training cells. */
+export type TrainSettings = Pick<
+  ClassifySettings,
+  "legend" | "method" | "forest" | "priors" | "reject" | "heldShare"
+>;
+
+/**
+ * Areas that are held aside, by their places: so large a share of the areas of every class, spread
+ * over their order; at least one stays to train on. Whole areas, since cells beside each other are
+ * alike.
+ */
+export function heldAreas(
+  areas: readonly { label: number; cells: number }[],
+  share: number,
+): Set<number> {
+  const held = new Set<number>();
+  const labels = new Set(areas.map(({ label }) => label));
+  for (const label of labels) {
+    const places = [...areas.keys()].filter(
+      (k) => areas[k]!.label === label && areas[k]!.cells > 0,
+    );
+    const count = Math.min(places.length - 1, Math.round(places.length * share));
+    for (let k = 0; k < count; k++) {
+      held.add(places[Math.floor(((k + 0.5) * places.length) / count)]!);
+    }
+  }
+  return held;
+}
+
+/** Cells of one class, or of all, as a list of places. */
+type Places = readonly number[];
+
+const valuesAt = (cells: TrainingCells, places: Places, inputs: number): Float64Array => {
+  const out = new Float64Array(places.length * inputs);
+  places.forEach((place, k) => {
+    out.set(cells.values.subarray(place * inputs, (place + 1) * inputs), k * inputs);
+  });
+  return out;
+};
+
+/** @throws InputError naming what is missing */
+function requireTwo(classes: readonly ModelClass[], left: readonly string[]): void {
+  if (classes.length < 2) {
+    throw new InputError(
+      classes.length === 0
+        ? "No class has a training cell on this date"
+        : `Only ${classes[0]!.name} has training cells on this date`,
+      "areas",
+      left.length
+        ? `Draw areas for ${left.join(", ")} where the image has cells.`
+        : "Add classes to the legend, and draw areas for them.",
+    );
+  }
+}
+
+/** @throws InputError naming an input that has one value in all training cells */
+function requireSpread(signatures: readonly Signature[], inputs: readonly string[]): void {
+  const within = variancesWithin(signatures);
+  const constant = within.findIndex((variance) => !(variance > 0));
+  if (constant >= 0) {
+    throw new InputError(
+      `${inputs[constant]} has one value in all training cells of every class`,
+      "inputs",
+      "Leave it out, or train on ground where it differs.",
+    );
+  }
+}
+
+function checkOn(
+  model: Model,
+  method: Method,
+  priors: readonly number[],
+  cells: TrainingCells,
+  held: readonly { place: number; truth: number }[],
+): HeldCheck | null {
+  if (held.length === 0) {
+    return null;
+  }
+  const inputs = model.inputs.length;
+  const looker = lookerOf(model, method, priors);
+  const matrix = model.classes.map(() => model.classes.map(() => 0));
+  let right = 0;
+  for (const { place, truth } of held) {
+    const { first } = looker.look(cells.values.subarray(place * inputs, (place + 1) * inputs));
+    matrix[truth]![first]!++;
+    right += first === truth ? 1 : 0;
+  }
+  return { cells: held.length, right, matrix };
+}
+
+/** Priors in the order of the classes. */
+const priorsOf = (settings: TrainSettings, signatures: readonly Signature[]): number[] =>
+  normalPriors(signatures.map(({ count }) => (settings.priors === "training" ? count : 1)));
+
+const deviations = ({ covariance, mean }: Signature): number[] =>
+  [...mean].map((_value, b) => Math.sqrt(covariance[b * mean.length + b]!));
+
+function warningsOf(
+  classes: readonly ModelClass[],
+  signatures: readonly Signature[],
+  { left, cells, gaussians }: { left: string[]; cells: TrainingCells; gaussians: GaussianClass[] },
+): string[] {
+  const out: string[] = [];
+  if (left.length) {
+    out.push(`Left out, without a training cell on this date: ${left.join(", ")}.`);
+  }
+  classes.forEach(({ name }, k) => {
+    const { count } = signatures[k]!;
+    const { lent } = gaussians[k]!;
+    if (lent > 0) {
+      out.push(
+        `${name} has ${count} cells, too few or too alike for a spread of its own: ${Math.round(100 * lent)} % of it is lent by all classes.`,
+      );
+    }
+  });
+  const outside = cells.areas.filter((a) => a.cells + a.missing + a.contested === 0).length;
+  if (outside) {
+    out.push(
+      `${outside} training ${outside === 1 ? "area holds" : "areas hold"} no cell of the image: outside it, or smaller than a cell.`,
+    );
+  }
+  const contested = cells.areas.reduce((sum, one) => sum + one.contested, 0);
+  if (contested) {
+    out.push(`Areas of two classes overlap: cells there count for neither.`);
+  }
+  const missing = cells.areas.reduce((sum, one) => sum + one.missing, 0);
+  if (missing) {
+    out.push(`${missing} training cells have no number in some input, and do not count.`);
+  }
+  return out;
+}
+
+/** Pairs of classes and how far they lie apart. */
+function pairsOf(
+  classes: readonly ModelClass[],
+  signatures: readonly Signature[],
+): Trained["pairs"] {
+  const within = variancesWithin(signatures);
+  return classes.flatMap((first, a) =>
+    classes.slice(a + 1).map((second, k) => ({
+      first: first.label,
+      second: second.label,
+      apart: separability(signatures[a]!, signatures[a + 1 + k]!, within),
+    })),
+  );
+}
+
+/**
+ * Trains on the cells of a date. Classes without a cell are left out, with a warning; areas that are
+ * held aside are checked against.
+ * @param inputs names of the image's bands
+ * @throws InputError where fewer than two classes have cells, or an input is constant
+ */
+export function train(
+  settings: TrainSettings,
+  inputs: readonly string[],
+  cells: TrainingCells,
+): Trained {
+  const held = heldAreas(cells.areas, settings.heldShare);
+  const placesOf = (label: number, isHeld: boolean): number[] =>
+    [...cells.area.keys()].filter((cell) => {
+      const area = cells.area[cell]!;
+      return cells.areas[area]!.label === label && held.has(area) === isHeld;
+    });
+  const all = settings.legend.map(({ label, name, color }) => ({
+    known: { label, name, color },
+    own: placesOf(label, false),
+    aside: placesOf(label, true),
+  }));
+  const there = all.filter(({ own }) => own.length > 0);
+  const left = all.filter(({ own }) => own.length === 0).map(({ known }) => known.name);
+  const classes = there.map(({ known }) => known);
+  requireTwo(classes, left);
+  const signatures = there.map(({ own }) =>
+    signatureOf({ values: valuesAt(cells, own, inputs.length), d: inputs.length }),
+  );
+  requireSpread(signatures, inputs);
+  const gaussians = gaussiansOf({ kind: "signatures", classes, inputs, signatures });
+  const model = modelOf(settings, { classes, inputs, signatures, cells, there });
+  const priors = priorsOf(settings, signatures);
+  const aside = there.flatMap((one, truth) => one.aside.map((place) => ({ place, truth })));
+  return {
+    model,
+    classes: there.map(({ known, own, aside: kept }, k) => ({
+      label: known.label,
+      areas: cells.areas.filter((a, place) => a.label === known.label && !held.has(place)).length,
+      cells: own.length,
+      held: kept.length,
+      mean: [...signatures[k]!.mean],
+      deviation: deviations(signatures[k]!),
+      lent: gaussians[k]!.lent,
+    })),
+    pairs: pairsOf(classes, signatures),
+    check: checkOn(model, settings.method, priors, cells, aside),
+    outOfBag: model.kind === "forest" ? shareWrong(model.forest.outOfBag) : null,
+    importance: model.kind === "forest" ? [...model.forest.importance] : null,
+    warnings: warningsOf(classes, signatures, { left, cells, gaussians }),
+  };
+}
+
+const shareWrong = ({ cells, wrong }: { cells: number; wrong: number }): number | null =>
+  cells ? wrong / cells : null;
+
+function modelOf(
+  { method, forest }: TrainSettings,
+  known: {
+    classes: ModelClass[];
+    inputs: readonly string[];
+    signatures: Signature[];
+    cells: TrainingCells;
+    there: readonly { own: Places }[];
+  },
+): Model {
+  const { classes, inputs, signatures, cells, there } = known;
+  if (method !== "forest") {
+    return { kind: "signatures", classes, inputs, signatures };
+  }
+  const places = there.flatMap(({ own }) => [...own]);
+  const labels = Uint8Array.from(there.flatMap(({ own }, k) => own.map(() => k)));
+  const points = { values: valuesAt(cells, places, inputs.length), d: inputs.length };
+  const options = { ...USUAL_FOREST, ...forest };
+  return {
+    kind: "forest",
+    classes,
+    inputs,
+    forest: growForest(points, labels, classes.length, options),
+  };
+}
+
+/** Priors of a trained model's classes, as the step `classify.apply` takes them. */
+export const appliedPriors = (settings: TrainSettings, classes: readonly ClassFacts[]): number[] =>
+  settings.method === "likelihood"
+    ? normalPriors(classes.map(({ cells }) => (settings.priors === "training" ? cells : 1)))
+    : [];
