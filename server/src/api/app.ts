@@ -10,6 +10,7 @@ import { archiveRoutes } from "./archive";
 import { changeMapRoutes } from "./changeMaps";
 import { crsRoutes } from "./crs";
 import { compareRoutes } from "./compare";
+import { classifyRoutes } from "./classify";
 import { comparisonRoutes } from "./comparison";
 import { seriesRoutes } from "./series";
 import { presetRoutes } from "./presets";
@@ -70,6 +71,7 @@ export function makeApp(services: Services): Express {
     vectorRoutes,
     nodeRoutes,
     compareRoutes,
+    classifyRoutes,
     comparisonRoutes,
     presetRoutes,
     seriesRoutes,

@@ -563,6 +563,32 @@ ALTER COLUMN lost_by SET DEFAULT '{}',
 ALTER COLUMN lost_by SET NOT NULL;
 `,
   },
+  {
+    id: 18,
+    name: "what a study's dates are classified by, and trained models",
+    sql: `
+CREATE TABLE classification (
+  study_id uuid PRIMARY KEY REFERENCES study (id) ON DELETE CASCADE,
+  version integer NOT NULL DEFAULT 1,
+  settings jsonb NOT NULL
+);
+
+CREATE TRIGGER classification_told
+AFTER INSERT OR UPDATE OR DELETE ON classification FOR EACH ROW
+EXECUTE FUNCTION study_tell ();
+
+-- A model is named by its content. Its text is JSON, compressed.
+CREATE TABLE model (
+  study_id uuid NOT NULL REFERENCES study (id) ON DELETE CASCADE,
+  id text NOT NULL,
+  text bytea NOT NULL,
+  created_at timestamptz NOT NULL DEFAULT now(),
+  PRIMARY KEY (study_id, id)
+);
+
+CREATE INDEX model_id ON model (id);
+`,
+  },
 ];
 
 /**

@@ -10,6 +10,8 @@ import { BLOCK, type Window, intersect, levelGrid } from "@hindglance/core/grid/
 import { type Block, type Cells, copyWindow, emptyCells } from "@hindglance/core/raster/block";
 import { type BlockRequest, blockWindow, readBlockParts } from "../db/blocks";
 import { findImage } from "../db/images";
+import type { Model } from "@hindglance/core/classify/model";
+import { findModel } from "../db/classification";
 import { findLuts } from "../db/products";
 import { type Client, type Lender, lending } from "../db/pool";
 import { notFound } from "../errors";
@@ -26,6 +28,7 @@ const TABLE_BYTES = 24 << 20;
 /** What has been read. */
 interface Caches {
   infos: LRUCache<string, Promise<ImageInfo>>;
+  models: LRUCache<string, Promise<Model>>;
   tables: LRUCache<string, Promise<ProductLuts>>;
   /** The promise of a block counts with the bytes that its bands will have. */
   blocks: LRUCache<string, Promise<Bands>>;
@@ -33,6 +36,7 @@ interface Caches {
 
 const emptyCaches = (bytes: number): Caches => ({
   infos: new LRUCache({ max: 200 }),
+  models: new LRUCache({ max: 8 }),
   tables: new LRUCache({ maxSize: TABLE_BYTES }),
   blocks: new LRUCache({ maxSize: Math.max(bytes, 32 << 20) }),
 });
@@ -148,6 +152,24 @@ export class StoredSources implements SourceReader {
       );
     }
     return promised;
+  }
+
+  /** A trained model. @throws InputError when it is not there */
+  model(id: string): Promise<Model> {
+    const { models } = this.caches;
+    let pending = models.get(id);
+    if (!pending) {
+      pending = this.db.withClient(async (client) => {
+        const model = await findModel(client, id);
+        if (!model) {
+          throw new InputError("The trained model is not there any more", "model", "Train anew.");
+        }
+        return model;
+      });
+      models.set(id, pending);
+      pending.catch(() => models.delete(id));
+    }
+    return pending;
   }
 
   /** Starts one read for all that is missing, and puts promises of whole blocks into the cache. */

@@ -29,6 +29,7 @@ import { StoredSources } from "../eval/sources";
 import { type Tiles, addTiles, tileThreshold } from "@hindglance/core/change/bimodal";
 import { type GroupFacts, type GroupsTask, groupsOf } from "./groupTasks";
 import { type LevelTask, type OffsetTask, levelOf, offsetOf } from "./alignTasks";
+import { type TrainResult, type TrainTask, trainOn } from "./trainTask";
 import { type Mark, begin, isGivenUp } from "./mark";
 
 /** Blocks that stand for a whole image. */
@@ -157,6 +158,11 @@ export class PreviewService {
   }
   groups(groupsTask: GroupsTask): Promise<GroupFacts> {
     return groupsOf(this.evaluator, groupsTask);
+  }
+
+  /** Training of classes; the model is stored. */
+  train(trainTask: TrainTask): Promise<TrainResult> {
+    return trainOn(this.evaluator, this.db, trainTask);
   }
 
   async values(valuesTask: ValuesTask): Promise<ValuesResult> {

@@ -11,6 +11,7 @@ import type { Histogram } from "@hindglance/core/raster/histogram";
 import type { Mark } from "./mark";
 import type { LevelTask, OffsetTask } from "./alignTasks";
 import type { GroupFacts, GroupsTask } from "./groupTasks";
+import type { TrainResult, TrainTask } from "./trainTask";
 
 export interface TileTask {
   kind: "tile";
@@ -95,6 +96,7 @@ export interface Previews {
   level: { task: LevelTask; result: LevelFit };
   groups: { task: GroupsTask; result: GroupFacts };
   firstMap: { task: FirstMapTask; result: FirstMap };
+  train: { task: TrainTask; result: TrainResult };
 }
 export type PreviewKind = keyof Previews;
 export type PreviewTask = Previews[PreviewKind]["task"] & { mark: Mark };

@@ -1,0 +1,85 @@
+import { classifySchema, type ClassifySettings } from "@hindglance/core/classify/settings";
+import type { ClassFacts, HeldCheck, Trained } from "@hindglance/core/classify/train";
+import * as yup from "yup";
+import { changesSchema } from "./changes";
+import { nodeView } from "./nodes";
+import { route } from "./route";
+import {
+  type Of,
+  checkedOrNull,
+  hash,
+  list,
+  numberOrNull,
+  ofCore,
+  ofCoreOrNull,
+  shape,
+  text,
+  textOrNull,
+  uuid,
+  whole,
+} from "./shapes";
+
+const date = shape({
+  sceneId: uuid,
+  name: text,
+  acquiredAt: textOrNull,
+  kind: text,
+  /** Names of the bands that classes can be told by. */
+  bands: list(text),
+  /** The picture of the date. */
+  picture: nodeView.nullable().defined(),
+  problem: textOrNull,
+});
+/** A date that can be classified, or why it cannot be. */
+export type ClassifyDate = Of<typeof date>;
+
+const view = shape({
+  version: whole,
+  settings: checkedOrNull<ClassifySettings>(() => classifySchema),
+  dates: list(date),
+});
+/** What a study's dates are classified by. */
+export type ClassifyView = Of<typeof view>;
+
+const facts = shape({
+  /** Name of the stored model. */
+  model: hash,
+  inputs: list(text),
+  labels: nodeView,
+  second: nodeView,
+  confidence: nodeView,
+  classes: list(ofCore<ClassFacts>()),
+  pairs: list(ofCore<Trained["pairs"][number]>()),
+  check: ofCoreOrNull<HeldCheck>(),
+  outOfBag: numberOrNull,
+  importance: yup.array(yup.number().required()).nullable().defined(),
+  warnings: list(text),
+});
+/** What training on a date comes to: a model, its classes, and maps by it. */
+export type Training = Of<typeof facts>;
+
+const begun = shape({ scenes: list(shape({ sceneId: uuid, runId: uuid })) });
+
+/** Routes of what a study's dates are classified by, and of the maps that come of it. */
+export const classifyRoutes = {
+  find: route({ method: "GET", path: "/studies/:id/classification", answer: view }),
+  change: route({
+    method: "PATCH",
+    path: "/studies/:id/classification",
+    body: shape({ changes: changesSchema }),
+    answer: view,
+  }),
+  train: route({
+    method: "POST",
+    path: "/studies/:id/classification/training",
+    body: shape({ sceneId: uuid }),
+    answer: facts,
+  }),
+  /** Writes the classes of dates as classified scenes of their own. */
+  write: route({
+    method: "POST",
+    path: "/studies/:id/classification/maps",
+    body: shape({ sceneIds: yup.array(uuid).min(1).max(100).required() }),
+    answer: begun,
+  }),
+};

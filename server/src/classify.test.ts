@@ -1,0 +1,209 @@
+import type { ClassifyView, Training } from "@hindglance/contract/classify";
+import type { ErrorBody } from "@hindglance/contract/errors";
+import { EMPTY_CLASSIFY, type ClassifySettings } from "@hindglance/core/classify/settings";
+import { LONLAT, transformer, utm } from "@hindglance/core/geodesy/crs";
+import { TestServer } from "./testing/harness";
+import { X0, Y0, radarTiff } from "./testing/pairs";
+
+const width = 120;
+const height = 100;
+const CELL = 20;
+let testServer: TestServer;
+let study: string;
+let scenes: string[];
+const path = () => `/studies/${study}/classification`;
+const toLonLat = transformer(utm(27, true), LONLAT);
+
+/** A rectangle of cells as a polygon in longitude and latitude. */
+const cells = ([c0, r0, c1, r1]: readonly [number, number, number, number]): [
+  number,
+  number,
+][][] => [
+  (
+    [
+      [c0, r0],
+      [c1, r0],
+      [c1, r1],
+      [c0, r1],
+      [c0, r0],
+    ] as const
+  ).map(([c, r]): [number, number] => {
+    const [lon, lat] = toLonLat(X0 + c * CELL, Y0 - r * CELL);
+    return [lon, lat];
+  }),
+];
+const ID = (k: number) => `00000000-0000-4000-8000-00000000000${k}`;
+/** Water in columns 20 to 60 of the first date, 20 to 90 of the second. */
+const SETTINGS: ClassifySettings = {
+  ...EMPTY_CLASSIFY,
+  legend: [
+    { label: 3, name: "Water", color: "#33498c", note: "" },
+    { label: 8, name: "Land", color: "#a9bf5f", note: "dry" },
+  ],
+  areas: {
+    [ID(1)]: { label: 3, sceneId: null, polygons: [cells([24, 10, 56, 40])] },
+    [ID(2)]: { label: 8, sceneId: null, polygons: [cells([95, 10, 115, 60])] },
+  },
+  heldShare: 0,
+};
+const change = (changes: object[]) =>
+  testServer.call<ClassifyView & { error: ErrorBody }>("PATCH", path(), { changes });
+const put = async (settings: ClassifySettings): Promise<ClassifyView> => {
+  const { settings: old } = (await testServer.call<ClassifyView>("GET", path())).body;
+  const test = old ? [{ op: "test", path: "", value: old }] : [];
+  const { body, status } = await change([...test, { op: "replace", path: "", value: settings }]);
+  expect(status).toBe(200);
+  return body;
+};
+const train = (sceneId: string) =>
+  testServer.call<Training & { error: ErrorBody }>("POST", `${path()}/training`, { sceneId });
+
+beforeAll(async () => {
+  testServer = await TestServer.start();
+  const made = { name: "Cover", hazard: "land cover" };
+  study = (await testServer.call<{ id: string }>("POST", "/studies", made)).body.id;
+  const dates = [
+    ["2019-01-22", 1, [20, 60]],
+    ["2025-01-22", 2, [20, 90]],
+  ] as const;
+  scenes = [];
+  for (const [day, seed, dark] of dates) {
+    const bytes = radarTiff(width, height, seed, [...dark]);
+    const said = { acquiredAt: `${day}T13:00:00Z`, kind: "radar" };
+    const { id, runId } = await testServer.importScene(study, `s_${day}.tif`, bytes, said);
+    expect((await testServer.ended(runId)).state).toBe("done");
+    scenes.push(id);
+  }
+}, 120_000);
+afterAll(() => testServer.stop());
+
+test("a study begins without settings, with its dates and what they can be told by", async () => {
+  const { body } = await testServer.call<ClassifyView>("GET", path());
+  expect([body.version, body.settings]).toEqual([0, null]);
+  expect(body.dates.map(({ sceneId, bands, problem }) => [sceneId, bands, problem])).toEqual(
+    scenes.map((id) => [id, ["sigma0 VV"], null]),
+  );
+  expect(body.dates[0]!.picture!.info.bands[0]!.role).toBe("decibel");
+});
+
+test("training without classes says what to do", async () => {
+  const { status, body } = await train(scenes[0]!);
+  expect([status, body.error.message, body.error.field]).toEqual([
+    422,
+    "No class has a training cell on this date",
+    "areas",
+  ]);
+});
+
+test("training gives a stored model, what its classes are, and a map that is right", async () => {
+  await put(SETTINGS);
+  const { status, body } = await train(scenes[0]!);
+  expect(status).toBe(200);
+  expect(body.classes.map(({ label, cells: count }) => [label, count])).toEqual([
+    [3, 32 * 30],
+    [8, 20 * 50],
+  ]);
+  // 0.15 and 0.008 of two looks: 12.7 dB apart, each spread by some 3.5 dB.
+  expect(body.classes[1]!.mean[0]! - body.classes[0]!.mean[0]!).toBeCloseTo(12.7, 0);
+  expect(body.pairs[0]!.apart.jeffriesMatusita).toBeGreaterThan(1.5);
+  const tile = await testServer.call("GET", `/nodes/${body.labels.hash}/tiles/0/0/0`);
+  const labels = tile.bytes;
+  expect(labels).toHaveLength(width * height);
+  const share = (label: number, from: number, to: number): number => {
+    let right = 0;
+    for (let row = 0; row < height; row++) {
+      right += labels
+        .subarray(row * width + from, row * width + to)
+        .filter((found) => found === label).length;
+    }
+    return right / (height * (to - from));
+  };
+  expect(share(3, 20, 60)).toBeGreaterThan(0.93);
+  expect(share(8, 60, 120)).toBeGreaterThan(0.93);
+  // The strip at the left is fill.
+  expect(share(255, 0, 3)).toBe(1);
+  const [model] = await testServer.query<{ n: number }>(
+    "SELECT count(*)::int AS n FROM model WHERE id = $1",
+    [body.model],
+  );
+  expect(model!.n).toBe(1);
+});
+
+test("areas of one date train that date alone", async () => {
+  const areas = { ...SETTINGS.areas, [ID(3)]: { ...SETTINGS.areas[ID(2)]!, sceneId: scenes[1]! } };
+  await put({
+    ...SETTINGS,
+    areas: { ...areas, [ID(3)]: { ...areas[ID(3)]!, polygons: [cells([95, 60, 115, 80])] } },
+  });
+  const counts = async (scene: string) =>
+    (await train(scene)).body.classes.map(({ cells: count }) => count);
+  expect(await counts(scenes[0]!)).toEqual([960, 1000]);
+  expect(await counts(scenes[1]!)).toEqual([960, 1400]);
+});
+
+test("two pages that draw at once keep both areas; the same one twice is told", async () => {
+  const add = (k: number, c: number) =>
+    change([
+      {
+        op: "add",
+        path: `/areas/${ID(k)}`,
+        value: { label: 3, sceneId: null, polygons: [cells([c, 50, c + 4, 54])] },
+      },
+    ]);
+  const [one, two] = await Promise.all([add(4, 30), add(5, 40)]);
+  expect([one.status, two.status]).toEqual([200, 200]);
+  const { settings } = (await testServer.call<ClassifyView>("GET", path())).body;
+  expect(Object.keys(settings!.areas)).toEqual(expect.arrayContaining([ID(4), ID(5)]));
+  const stale = await change([
+    { op: "test", path: "/method", value: "forest" },
+    { op: "replace", path: "/method", value: "mahalanobis" },
+  ]);
+  expect([stale.status, stale.body.error.code, stale.body.error.field]).toEqual([
+    409,
+    "changedElsewhere",
+    "method",
+  ]);
+});
+
+test("what makes no sense is refused with its field, and nothing is changed", async () => {
+  const before = (await testServer.call<ClassifyView>("GET", path())).body;
+  for (const [wrong, field] of [
+    [{ op: "replace", path: "/heldShare", value: 2 }, "heldShare"],
+    [{ op: "replace", path: "/legend/0/color", value: "blue" }, "legend"],
+    [
+      { op: "add", path: `/areas/${ID(6)}`, value: { label: 3, sceneId: null, polygons: [] } },
+      "areas",
+    ],
+  ] as const) {
+    const { status, body } = await change([wrong]);
+    expect([status, body.error.field]).toEqual([422, expect.stringContaining(field)]);
+  }
+  expect((await testServer.call<ClassifyView>("GET", path())).body.version).toBe(before.version);
+  const off = await train("00000000-0000-4000-8000-000000000099");
+  expect([off.status, off.body.error.field]).toEqual([422, "sceneId"]);
+});
+
+test("both dates are written as classified scenes, with what they were made by", async () => {
+  await put({ ...SETTINGS, method: "forest", forest: { trees: 10, depth: 4, seed: 1 } });
+  const { status, body } = await testServer.call<{ scenes: { sceneId: string; runId: string }[] }>(
+    "POST",
+    `${path()}/maps`,
+    { sceneIds: scenes },
+  );
+  expect([status, body.scenes?.length ?? body]).toEqual([202, 2]);
+  for (const { runId } of body.scenes) {
+    expect((await testServer.ended(runId)).state).toBe("done");
+  }
+  const all = (
+    await testServer.call<
+      { id: string; kind: string; name: string; info: { classes: object[] }; detail: object }[]
+    >("GET", `/studies/${study}/scenes`)
+  ).body;
+  const map = all.find(({ id }) => id === body.scenes[0]!.sceneId)!;
+  expect([map.kind, map.name]).toEqual(["classes", "Land cover, 2019-01-22"]);
+  expect(map.info.classes).toEqual([
+    { label: 3, name: "Water", color: "#33498c" },
+    { label: 8, name: "Land", color: "#a9bf5f" },
+  ]);
+  expect(map.detail).toMatchObject({ method: "forest", inputs: ["sigma0 VV"] });
+});

@@ -1,0 +1,128 @@
+import { type ClassifyDate } from "@hindglance/contract/classify";
+import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
+import { inputsOf, usableBands } from "@hindglance/core/classify/inputs";
+import { type ClassifySettings, EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
+import { appliedPriors } from "@hindglance/core/classify/train";
+import { InputError } from "@hindglance/core/errors";
+import type { ApplyParams } from "@hindglance/core/graph/steps/apply";
+import { type NodeSpec, node } from "@hindglance/core/graph/node";
+import { squareNorthUp } from "@hindglance/core/grid/grid";
+import { findClassification } from "../db/classification";
+import type { Database } from "../db/pool";
+import { AppError } from "../errors";
+import type { StoredSources } from "../eval/sources";
+import type { PreviewPool } from "../preview/pool";
+import type { TrainResult } from "../preview/trainTask";
+import type { ReadyScene } from "./families";
+import { iso } from "./time";
+import { type StudySides, isDate, sideNode, studySides } from "./sides";
+
+/** A date of a study with what it is classified by. */
+interface DateToClassify {
+  all: StudySides;
+  scene: ReadyScene;
+  settings: ClassifySettings;
+}
+
+/** What a training gave, and the nodes of the maps by it. */
+export interface ClassifiedDate extends DateToClassify {
+  trained: TrainResult;
+  inputs: string[];
+  nodes: Record<"labels" | "second" | "confidence", NodeSpec>;
+}
+
+/** Dates that can be classified. */
+export const datesToClassify = (all: StudySides): ReadyScene[] =>
+  all.scenes.filter(isDate).filter(({ acquiredAt }) => acquiredAt);
+
+/** A date as the page lists it, without its picture. */
+export async function classifyDate(
+  sources: StoredSources,
+  all: StudySides,
+  scene: ReadyScene,
+): Promise<{ facts: Omit<ClassifyDate, "picture">; node: NodeSpec | null }> {
+  const { id, name, acquiredAt, kind } = scene;
+  const common = { sceneId: id, name, acquiredAt: acquiredAt && iso(acquiredAt), kind };
+  try {
+    const { node: image, info } = await sideNode(sources, all, scene);
+    const bands = usableBands(info.bands).map((band) => band.name);
+    return { facts: { ...common, bands, problem: null }, node: image };
+  } catch (error) {
+    if (!(error instanceof InputError)) {
+      throw error;
+    }
+    return { facts: { ...common, bands: [], problem: error.message }, node: null };
+  }
+}
+
+/** @throws AppError where the scene is no date of the study, or is not ready */
+async function opened(db: Database, studyId: string, sceneId: string): Promise<DateToClassify> {
+  return db.withClient(async (client) => {
+    const all = await studySides(client, studyId);
+    const scene = datesToClassify(all).find(({ id }) => id === sceneId);
+    if (!scene) {
+      throw new AppError(
+        422,
+        "invalid",
+        "This date is not in the study, or is not imported yet",
+        "sceneId",
+        "Pick another date.",
+      );
+    }
+    const { settings } = (await findClassification(client, studyId)) ?? {
+      settings: EMPTY_CLASSIFY,
+    };
+    return { all, scene, settings };
+  });
+}
+
+/** The areas of a date, on the grid of its image. */
+const areasOn = ({ scene, settings }: DateToClassify, grid: Parameters<typeof areaOnGrid>[1]) =>
+  Object.entries(settings.areas)
+    .filter(([, area]) => area.sceneId === null || area.sceneId === scene.id)
+    .map(([id, { label, polygons }]) => ({ id, label, polygons: areaOnGrid(polygons, grid) }));
+
+/**
+ * Trains on a date by the study's settings, and gives the nodes of its classes.
+ * @throws AppError where there is no such date @throws InputError where it cannot be trained on
+ */
+export async function classified(
+  { db, sources, previews }: { db: Database; sources: StoredSources; previews: PreviewPool },
+  studyId: string,
+  sceneId: string,
+): Promise<ClassifiedDate> {
+  const date = await opened(db, studyId, sceneId);
+  const { settings } = date;
+  const side = await sideNode(sources, date.all, date.scene);
+  const grid = squareNorthUp(side.info.grid);
+  const { node: image, names: inputs } = inputsOf(side, settings.inputs, grid);
+  const trained = await previews.train({
+    ...{ studyId, image, inputs, areas: areasOn(date, grid) },
+    settings: settingsToTrain(settings),
+  });
+  const params: Omit<ApplyParams, "output"> = {
+    model: trained.model,
+    method: settings.method,
+    priors: appliedPriors(settings, trained.classes),
+    reject: settings.reject,
+    classes: trained.labels.map((label) => {
+      const { name, color } = settings.legend.find((one) => one.label === label)!;
+      return { label, name, color };
+    }),
+  };
+  const made = (output: ApplyParams["output"]) =>
+    node("classify.apply", { ...params, output }, image);
+  return {
+    ...{ ...date, trained, inputs },
+    nodes: { labels: made("labels"), second: made("second"), confidence: made("confidence") },
+  };
+}
+
+const settingsToTrain = ({
+  legend,
+  method,
+  forest,
+  priors,
+  reject,
+  heldShare,
+}: ClassifySettings) => ({ legend, method, forest, priors, reject, heldShare });
