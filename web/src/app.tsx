@@ -23,6 +23,9 @@ const PreparePage = lazy(() =>
   import("./prepare/PreparePage").then((m) => ({ default: m.PreparePage })),
 );
 const AlignPage = lazy(() => import("./align/AlignPage").then((m) => ({ default: m.AlignPage })));
+const ClassifyPage = lazy(() =>
+  import("./classify/ClassifyPage").then((m) => ({ default: m.ClassifyPage })),
+);
 const ComparePage = lazy(() =>
   import("./compare/ComparePage").then((m) => ({ default: m.ComparePage })),
 );
@@ -107,6 +110,7 @@ const router = createBrowserRouter([
           { path: "scenes", element: <ScenesPage /> },
           { path: "prepare", element: <PreparePage /> },
           { path: "align", element: <AlignPage /> },
+          { path: "classify", element: <ClassifyPage /> },
           { path: "compare", element: <ComparePage /> },
           { path: "review", element: <ReviewPage /> },
           { path: "tally", element: <TallyPage /> },

@@ -19,8 +19,14 @@ type Key = readonly unknown[];
  * and its comparison tell how old they are (`takeStudy`).
  */
 const CHANGED: Record<string, (id: string) => Key[]> = {
-  study: (id) => [keys.prepare(id), keys.sides(id), keys.align(id)],
-  scene: (id) => [keys.scenes(id), keys.prepare(id), keys.sides(id), keys.orbits(id)],
+  study: (id) => [keys.prepare(id), keys.sides(id), keys.align(id), keys.classify(id)],
+  scene: (id) => [
+    keys.scenes(id),
+    keys.prepare(id),
+    keys.sides(id),
+    keys.orbits(id),
+    keys.classify(id),
+  ],
   zone_layer: (id) => [keys.zones(id)],
   overlay: (id) => [keys.overlays(id)],
   pin: (id) => [keys.pins(id)],
@@ -84,6 +90,12 @@ function takeStudy(queryClient: QueryClient, { id, part, version }: StudyEvent):
   if (part === "study") {
     refreshOlder(queryClient, keys.study(id), version);
     refreshOlder(queryClient, keys.comparison(id), version);
+  }
+  if (
+    part === "classification" &&
+    queryClient.isMutating({ mutationKey: keys.classify(id) }) === 0
+  ) {
+    void queryClient.invalidateQueries({ queryKey: keys.classify(id) });
   }
   refresh(queryClient, [...(CHANGED[part]?.(id) ?? []), keys.studies]);
 }

@@ -24,6 +24,7 @@ export const keys = {
   ledger: (id: string) => ["ledger", id] as const,
   align: (id: string) => ["align", id] as const,
   sides: (id: string) => ["sides", id] as const,
+  classify: (id: string) => ["classify", id] as const,
   comparison: (id: string) => ["comparison", id] as const,
   prepare: (id: string) => ["prepare", id] as const,
   orbits: (id: string) => ["orbits", id] as const,

@@ -11,6 +11,7 @@ export const STAGES = [
   ["scenes", "Scenes"],
   ["prepare", "Prepare"],
   ["align", "Align"],
+  ["classify", "Classify"],
   ["compare", "Compare"],
   ["review", "Review"],
   ["tally", "Tally"],
@@ -100,6 +101,14 @@ function ofAlign({ scenes, study }: Standing): Progress {
     : { share: 0.5, needs: "The dates lie as they came; look whether they lie on each other" };
 }
 
+/** Land cover of dates is classified for some studies, and not needed for the others. */
+function ofClassify({ scenes }: Standing): Progress {
+  const maps = scenes.filter(({ imageId, info }) => imageId && info?.type === "class8").length;
+  return maps
+    ? { share: 1, needs: `${maps} ${maps === 1 ? "map" : "maps"} of land cover` }
+    : { share: 0, needs: "For land cover: draw what you know, and map every date" };
+}
+
 function ofCompare({ scenes, study, maps }: Standing): Progress {
   if (maps.length) {
     return { share: 1, needs: "A change map is written" };
@@ -129,6 +138,7 @@ export const progressOf = (standing: Standing): Record<Stage, Progress> => ({
   scenes: ofScenes(standing),
   prepare: ofPrepare(standing),
   align: ofAlign(standing),
+  classify: ofClassify(standing),
   compare: ofCompare(standing),
   review: ofReview(standing),
   tally: ofTally(standing),

@@ -1,0 +1,82 @@
+import { Section } from "../frame/Section";
+import { Button } from "../ui/Button";
+import { Pick } from "../ui/Pick";
+import { withAreas, withoutArea } from "./changes";
+import type { Classify } from "./useClassify";
+
+interface Props {
+  classify: Classify;
+  active: number | null;
+  drawing: boolean;
+  onDraw(drawing: boolean): void;
+  picked: string | null;
+  onPicked(area: string | null): void;
+  sceneId: string;
+}
+
+/** Drawing areas of a class, and what is done to the one that is picked. */
+export function AreaSection({ classify, active, drawing, onDraw, ...props }: Props) {
+  const { settings, change, undo, redo } = classify;
+  const { picked, onPicked, sceneId } = props;
+  const one = settings.legend.find(({ label }) => label === active);
+  const area = picked ? settings.areas[picked] : undefined;
+  return (
+    <Section title="Training areas">
+      <div className="flex flex-wrap items-center gap-2">
+        <Button
+          disabled={!one}
+          aria-pressed={drawing}
+          onClick={() => onDraw(!drawing)}
+          className={drawing ? "border-spruce" : undefined}
+        >
+          {drawing ? "Stop drawing" : `Draw ${one ? one.name.toLowerCase() : "an area"}`}
+        </Button>
+        <Button tone="quiet" disabled={!undo} onClick={() => undo?.()}>
+          Undo
+        </Button>
+        <Button tone="quiet" disabled={!redo} onClick={() => redo?.()}>
+          Redo
+        </Button>
+      </div>
+      {area && picked ? (
+        <div className="mt-2 space-y-2">
+          <div className="flex items-center gap-2">
+            <span className="text-soft">Picked</span>
+            <Pick
+              label="Class of the picked area"
+              value={String(area.label)}
+              onChange={(label) =>
+                change(withAreas({ [picked]: { ...area, label: Number(label) } }))
+              }
+              options={settings.legend.map(({ label, name }) => ({ value: String(label), name }))}
+            />
+            <Button
+              onClick={() => {
+                change(withoutArea(picked));
+                onPicked(null);
+              }}
+            >
+              Delete
+            </Button>
+          </div>
+          <label className="flex items-center gap-2 text-soft">
+            <input
+              type="checkbox"
+              checked={area.sceneId !== null}
+              onChange={() =>
+                change(
+                  withAreas({
+                    [picked]: { ...area, sceneId: area.sceneId === null ? sceneId : null },
+                  }),
+                )
+              }
+            />
+            Holds for this date only
+          </label>
+        </div>
+      ) : (
+        <p className="mt-2 text-soft">Click an area on the map to change or delete it.</p>
+      )}
+    </Section>
+  );
+}

@@ -1,0 +1,151 @@
+import { useCallback, useState } from "react";
+import { useOutletContext, useSearchParams } from "react-router";
+import type { ClassifyView } from "@hindglance/contract/classify";
+import { sayError } from "../api/client";
+import { useScenes } from "../api/hooks";
+import type { AreaGeometry, Study } from "../api/types";
+import { Workspace } from "../frame/Workspace";
+import { TimeStrip } from "../frame/strip/TimeStrip";
+import { uuid } from "../lib/uuid";
+import { Problem } from "../ui/Messages";
+import { useUndoKey } from "../ui/useUndoKey";
+import { ApartSection } from "./ApartSection";
+import { AreaSection } from "./AreaSection";
+import { withAreas } from "./changes";
+import { ClassifyPicture } from "./ClassifyPicture";
+import { LegendSection } from "./LegendSection";
+import { MethodSection } from "./MethodSection";
+import { type Classify, useClassify } from "./useClassify";
+import { type TrainingOnScreen, useTraining } from "./useTraining";
+import { WriteFooter } from "./WriteFooter";
+
+/** The date that is looked at, which stands in the address; the latest where none does. */
+function useDate(view: ClassifyView | null) {
+  const [search, setSearch] = useSearchParams();
+  const wanted = search.get("date");
+  const dates = view?.dates ?? [];
+  const date = dates.find(({ sceneId }) => sceneId === wanted) ?? dates.at(-1) ?? null;
+  const pick = (id: string) => {
+    if (dates.some(({ sceneId }) => sceneId === id)) {
+      setSearch({ date: id }, { replace: true });
+    }
+  };
+  return { date, pick };
+}
+
+/** What is being drawn and picked on the map. */
+function useDrawing(classify: Classify) {
+  const [active, setActive] = useState<number | null>(null);
+  const [drawing, setDrawing] = useState(false);
+  const [picked, setPicked] = useState<string | null>(null);
+  const { legend } = classify.settings;
+  const label = legend.some((one) => one.label === active) ? active : (legend[0]?.label ?? null);
+  const draw = ({ coordinates }: AreaGeometry) => {
+    if (label !== null) {
+      const area = { label, sceneId: null, polygons: coordinates };
+      classify.change(withAreas({ [uuid()]: area }));
+    }
+  };
+  return { label, setActive, drawing, setDrawing, picked, setPicked, draw };
+}
+
+/** Classify: ground that somebody knows, and the classes of every date by it. */
+export function ClassifyPage() {
+  const study = useOutletContext<Study>();
+  const scenes = useScenes(study.id).data ?? [];
+  const classify = useClassify(study.id);
+  const { date, pick } = useDate(classify.view);
+  const training = useTraining(study.id, date?.sceneId ?? null, classify);
+  const drawing = useDrawing(classify);
+  const { undo } = classify;
+  useUndoKey(useCallback(() => undo?.(), [undo]));
+  if (classify.error) {
+    return (
+      <div className="m-auto w-[460px]">
+        <Problem>{sayError(classify.error)}</Problem>
+      </div>
+    );
+  }
+  return (
+    <Workspace
+      label="Classify"
+      strip={
+        <TimeStrip
+          study={study}
+          scenes={scenes}
+          beforeId={null}
+          afterId={null}
+          onPick={pick}
+          pickedId={date?.sceneId ?? null}
+        />
+      }
+      picture={<Picture {...{ study, date, classify, training, drawing }} />}
+      desk={
+        <>
+          <LegendSection
+            sceneId={date?.sceneId ?? null}
+            active={drawing.label}
+            onActive={drawing.setActive}
+            {...{ classify, training }}
+          />
+          {date && (
+            <AreaSection
+              classify={classify}
+              active={drawing.label}
+              drawing={drawing.drawing}
+              onDraw={drawing.setDrawing}
+              picked={drawing.picked}
+              onPicked={drawing.setPicked}
+              sceneId={date.sceneId}
+            />
+          )}
+          <MethodSection {...{ classify, training }} />
+          <ApartSection training={training} legend={classify.settings.legend} />
+        </>
+      }
+      footer={<WriteFooter studyId={study.id} classify={classify} />}
+    />
+  );
+}
+
+interface PictureProps {
+  study: Study;
+  date: ClassifyView["dates"][number] | null;
+  classify: Classify;
+  training: TrainingOnScreen;
+  drawing: ReturnType<typeof useDrawing>;
+}
+
+/** The date on the map, or why there is nothing to see. */
+function Picture({ study, date, classify, training, drawing }: PictureProps) {
+  if (!classify.view) {
+    return <Note text="Looking at the dates …" />;
+  }
+  if (!date) {
+    return <Note text="There is no date yet. Add scenes first." />;
+  }
+  const { picture } = date;
+  if (!picture) {
+    return (
+      <div className="m-auto mt-24 w-[460px]">
+        <Problem>{`${date.name}: ${date.problem}. See Prepare.`}</Problem>
+      </div>
+    );
+  }
+  return (
+    <ClassifyPicture
+      key={date.sceneId}
+      {...{ study, classify, training }}
+      date={{ ...date, picture }}
+      drawing={drawing.drawing}
+      picked={drawing.picked}
+      onDrawn={drawing.draw}
+      onStopDrawing={() => drawing.setDrawing(false)}
+      onPick={drawing.setPicked}
+    />
+  );
+}
+
+const Note = ({ text }: { text: string }) => (
+  <div className="flex h-full items-center justify-center text-[#c9d0cd]">{text}</div>
+);

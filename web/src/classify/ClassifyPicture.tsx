@@ -1,0 +1,162 @@
+import { useMemo, useState } from "react";
+import type OlMap from "ol/Map";
+import type BaseLayer from "ol/layer/Base";
+import type { ClassifyDate, Training } from "@hindglance/contract/classify";
+import type { AreaGeometry, NodeView, Study } from "../api/types";
+import { useSame } from "../lib/useSame";
+import { ClassLegend, RampLegend } from "../map/Legend";
+import { MapChoice } from "../map/MapChoice";
+import { MapPane } from "../map/MapPane";
+import { classLayer, greyLayer, rampLayer, rgbLayer } from "../map/layers";
+import { bandsOfLook, inCommon, stretchesOf } from "../map/look";
+import { viewOf } from "../map/mapView";
+import { projectionOf } from "../map/projection";
+import { rampById } from "../map/ramps";
+import { tilesOf } from "../map/tiles";
+import { useDraw } from "../map/useDraw";
+import { useOutline } from "../map/useOutline";
+import { useFields } from "../prepare/useFields";
+import { AREA_ID, trainingLayer } from "./trainingLayer";
+import type { Classify } from "./useClassify";
+import type { TrainingOnScreen } from "./useTraining";
+
+const SHOWN = [
+  { value: "picture", name: "Picture" },
+  { value: "labels", name: "Classes" },
+  { value: "confidence", name: "Confidence", hint: "How sure each cell's class is, 0 to 1" },
+  { value: "second", name: "Second", hint: "The class that each cell is most like after its own" },
+] as const;
+/** What of a date is on the map. */
+export type Shown = (typeof SHOWN)[number]["value"];
+
+const CONFIDENCE = { lo: 0, hi: 1 };
+const CONFIDENCE_RAMP = rampById("heat");
+
+/** The picture of a date: three bands where it has them, else its first. */
+function usePictureLayer(node: NodeView): BaseLayer | null {
+  const bands = useSame(bandsOfLook(node.info.bands, "natural"));
+  const found = stretchesOf(useFields(node.hash, null, bands));
+  const stretches = useSame(found && (bands.length === 3 ? inCommon(found) : found));
+  const source = tilesOf(node);
+  return useMemo(() => {
+    if (!stretches) {
+      return null;
+    }
+    return bands.length === 3
+      ? rgbLayer(
+          source,
+          bands.map((band) => band + 1),
+          stretches,
+        )
+      : greyLayer(source, stretches[0]!, bands[0]! + 1);
+  }, [source, bands, stretches]);
+}
+
+/** What training gave, over the picture; null where the picture itself is looked at. */
+function useResultLayer(training: Training | null, shown: Shown): BaseLayer | null {
+  const node = training && shown !== "picture" ? training[shown] : null;
+  const classes = useSame(node?.info.classes ?? []);
+  const source = node ? tilesOf(node) : null;
+  return useMemo(() => {
+    if (!source) {
+      return null;
+    }
+    return shown === "confidence"
+      ? rampLayer(source, CONFIDENCE, CONFIDENCE_RAMP)
+      : classLayer(source, classes, 1);
+  }, [source, classes, shown]);
+}
+
+interface Props {
+  study: Study;
+  date: ClassifyDate & { picture: NodeView };
+  classify: Classify;
+  training: TrainingOnScreen;
+  drawing: boolean;
+  picked: string | null;
+  onDrawn(geometry: AreaGeometry): void;
+  onStopDrawing(): void;
+  onPick(area: string | null): void;
+}
+
+/** A date with its training areas, or what training gives of it. */
+export function ClassifyPicture({ study, date, classify, training, ...props }: Props) {
+  const { drawing, picked, onDrawn, onStopDrawing, onPick } = props;
+  const [map, setMap] = useState<OlMap | null>(null);
+  const [shown, setShown] = useState<Shown>("picture");
+  const { picture } = date;
+  const { grid } = picture.info;
+  const view = useMemo(() => viewOf(grid), [grid]);
+  const image = usePictureLayer(picture);
+  const result = useResultLayer(training.data, shown);
+  const outline = useOutline(study, picture.info);
+  const { settings } = classify;
+  const areas = useMemo(
+    () => trainingLayer(settings, date.sceneId, { ground: { crs: grid.crs, onto: null }, picked }),
+    [settings, date.sceneId, grid, picked],
+  );
+  const layers = useMemo(
+    () => [...(image ? [image] : []), ...(result ? [result] : []), ...outline, areas],
+    [image, result, outline, areas],
+  );
+  useDraw(map, drawing, projectionOf(grid.crs), onDrawn, onStopDrawing);
+  const pickAt = (at: [number, number]) => {
+    if (map && !drawing) {
+      const features = map.getFeaturesAtPixel(map.getPixelFromCoordinate(at));
+      const id: unknown = features.map((one): unknown => one.get(AREA_ID)).find(Boolean);
+      onPick(typeof id === "string" ? id : null);
+    }
+  };
+  return (
+    <>
+      {training.data && (
+        <MapChoice<Shown>
+          label="What the map shows"
+          value={shown}
+          options={SHOWN}
+          onChange={setShown}
+        />
+      )}
+      <MapPane
+        view={view}
+        layers={layers}
+        label={`Map of ${date.name}`}
+        scale
+        onMap={setMap}
+        onClick={pickAt}
+      >
+        <div className="pointer-events-none absolute left-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]">
+          <b className="text-[12px] text-white">{date.name}</b>
+        </div>
+        {drawing && (
+          <div
+            role="status"
+            className="pointer-events-none absolute bottom-3 left-1/2 -translate-x-1/2 whitespace-nowrap rounded-field bg-night/85 px-3 py-1.5 text-[12px] text-[#dfe5e2]"
+          >
+            Click corners, double-click the last one; Esc stops.
+          </div>
+        )}
+        <div className="pointer-events-none absolute bottom-11 right-3">
+          <Legend training={training.data} shown={shown} />
+        </div>
+      </MapPane>
+    </>
+  );
+}
+
+function Legend({ training, shown }: { training: Training | null; shown: Shown }) {
+  if (!training || shown === "picture") {
+    return null;
+  }
+  return shown === "confidence" ? (
+    <RampLegend
+      name="confidence"
+      unit=""
+      ramp={CONFIDENCE_RAMP}
+      stretch={CONFIDENCE}
+      breaks={null}
+    />
+  ) : (
+    <ClassLegend title={shown} classes={training[shown].info.classes ?? []} />
+  );
+}

@@ -1,0 +1,158 @@
+import { useRef } from "react";
+import { Plus } from "lucide-react";
+import type { LegendClass } from "@hindglance/core/classify/settings";
+import { plainName } from "@hindglance/core/change/twinNames";
+import { sayError } from "../api/client";
+import { Section } from "../frame/Section";
+import { number } from "../lib/format";
+import { uuid } from "../lib/uuid";
+import { useUi } from "../state/ui";
+import { Button } from "../ui/Button";
+import { cx } from "../ui/cx";
+import { areasOf, newClass, withChanged, withClass, withoutClass } from "./changes";
+import { EditLegendClass } from "./EditLegendClass";
+import { withImported } from "./importAreas";
+import type { Classify } from "./useClassify";
+import type { TrainingOnScreen } from "./useTraining";
+
+interface Props {
+  sceneId: string | null;
+  classify: Classify;
+  training: TrainingOnScreen;
+  /** The class that areas are drawn for. */
+  active: number | null;
+  onActive(label: number): void;
+}
+
+/** Reads the training areas of a file into the settings. */
+function useImport({ change, settings }: Classify) {
+  return async (file: File) => {
+    try {
+      const text = await file.text();
+      const next = withImported(settings, { text, file: file.name, newId: uuid });
+      change(() => next);
+      const added = Object.keys(next.areas).length - Object.keys(settings.areas).length;
+      useUi.getState().say(`${added} training areas of ${file.name} are in.`);
+    } catch (error) {
+      useUi.getState().say(sayError(error), "wrong");
+    }
+  };
+}
+
+/** The classes, with how much ground is known of each, and which one areas are drawn for. */
+export function LegendSection({ sceneId, classify, training, active, onActive }: Props) {
+  const { settings, change } = classify;
+  const { legend } = settings;
+  const chooser = useRef<HTMLInputElement>(null);
+  const importFile = useImport(classify);
+  const add = () => {
+    const one = newClass(legend);
+    change(withClass(one));
+    onActive(one.label);
+  };
+  return (
+    <Section
+      title="Classes"
+      right={
+        <span className="flex">
+          <Button
+            tone="quiet"
+            className="h-6 px-1.5"
+            title="GeoJSON polygons with a property “class”, in longitude and latitude"
+            onClick={() => chooser.current?.click()}
+          >
+            Import areas
+          </Button>
+          <Button tone="quiet" className="h-6 px-1.5" disabled={legend.length >= 254} onClick={add}>
+            <Plus size={13} aria-hidden />
+            Class
+          </Button>
+        </span>
+      }
+    >
+      <input
+        ref={chooser}
+        type="file"
+        accept=".geojson,.json"
+        aria-label="Training areas"
+        className="hidden"
+        onChange={(event) => {
+          const [file] = event.target.files ?? [];
+          event.target.value = "";
+          if (file) {
+            void importFile(file);
+          }
+        }}
+      />
+      {legend.length === 0 && (
+        <p className="text-soft">
+          Add a class for each kind of ground, and draw areas that you know to be it. Areas that
+          somebody drew already can be imported.
+        </p>
+      )}
+      <ul aria-label="Classes">
+        {legend.map((one) => (
+          <Row
+            key={one.label}
+            one={one}
+            isActive={one.label === active}
+            areas={areasOf(settings, sceneId).filter(([, { label }]) => label === one.label).length}
+            cells={cellsOf(training, one.label)}
+            taken={legend.filter((other) => other !== one).map(({ name }) => plainName(name))}
+            onActive={() => onActive(one.label)}
+            onChange={(part) => change(withChanged(one.label, part))}
+            onDelete={() => change(withoutClass(one.label))}
+          />
+        ))}
+      </ul>
+    </Section>
+  );
+}
+
+/** Cells of a class on the date, those that are held aside too; null while they are not known. */
+function cellsOf({ data }: TrainingOnScreen, label: number): number | null {
+  const facts = data?.classes.find((one) => one.label === label);
+  return facts ? facts.cells + facts.held : null;
+}
+
+interface RowProps {
+  one: LegendClass;
+  isActive: boolean;
+  areas: number;
+  cells: number | null;
+  taken: readonly string[];
+  onActive(): void;
+  onChange(part: Partial<LegendClass>): void;
+  onDelete(): void;
+}
+
+function Row({ one, isActive, areas, cells, taken, ...on }: RowProps) {
+  return (
+    <li
+      className={cx(
+        "flex items-center gap-2 rounded-field border px-2 py-1",
+        isActive ? "border-spruce bg-white" : "border-transparent",
+      )}
+    >
+      <button
+        type="button"
+        aria-pressed={isActive}
+        title="Draw areas of this class"
+        className="flex min-w-0 flex-1 items-center gap-2.5 text-left font-semibold"
+        onClick={on.onActive}
+      >
+        <span
+          aria-hidden
+          className="h-3 w-3 shrink-0 rounded-[3px]"
+          style={{ background: one.color }}
+        />
+        <span className="truncate">{one.name}</span>
+      </button>
+      <span className="shrink-0 text-label text-soft">
+        {areas === 0 ? "no area" : `${areas} ${areas === 1 ? "area" : "areas"}`}
+        {cells !== null && ` · ${number(cells)} cells`}
+      </span>
+      <EditLegendClass one={one} taken={taken} onChange={on.onChange} onDelete={on.onDelete} />
+    </li>
+  );
+}

@@ -1,0 +1,155 @@
+import { METHODS, METHOD_NAMES } from "@hindglance/core/classify/model";
+import type { ClassifySettings } from "@hindglance/core/classify/settings";
+import { Section } from "../frame/Section";
+import { number } from "../lib/format";
+import { Choice } from "../ui/Choice";
+import { Problem, Warning } from "../ui/Messages";
+import { NumberField } from "../ui/NumberField";
+import { Pick } from "../ui/Pick";
+import { sayError } from "../api/client";
+import type { Classify } from "./useClassify";
+import type { TrainingOnScreen } from "./useTraining";
+
+const HELP: Record<ClassifySettings["method"], string> = {
+  likelihood: "Each class as a normal distribution; a cell goes where it is likeliest.",
+  mahalanobis: "The class whose mean is nearest in units of its own spread.",
+  minimumDistance: "The class whose mean is nearest.",
+  spectralAngle: "The class whose spectrum has the same shape, however bright.",
+  forest: "Many trees of yes-and-no questions, each grown from other cells; they vote.",
+};
+
+/** How classes are told apart, and how sure that is. */
+export function MethodSection({
+  classify,
+  training,
+}: {
+  classify: Classify;
+  training: TrainingOnScreen;
+}) {
+  const { settings, change } = classify;
+  const set = (part: Partial<ClassifySettings>) => change((old) => ({ ...old, ...part }));
+  const { data, error } = training;
+  return (
+    <Section title="Method">
+      <Pick
+        label="Method"
+        value={settings.method}
+        onChange={(method) => set({ method, reject: null })}
+        options={METHODS.map((method) => ({ value: method, name: METHOD_NAMES[method] }))}
+      />
+      <p className="mt-1.5 text-soft">{HELP[settings.method]}</p>
+      {settings.method === "forest" && <ForestFields forest={settings.forest} set={set} />}
+      {settings.method === "likelihood" && (
+        <div className="mt-2 flex items-center justify-between gap-2">
+          <span className="text-soft">Classes are taken to be</span>
+          <Choice
+            label="Priors"
+            value={settings.priors}
+            onChange={(priors) => set({ priors })}
+            options={[
+              { value: "equal", name: "alike" },
+              { value: "training", name: "as trained", hint: "As frequent as training cells" },
+            ]}
+          />
+        </div>
+      )}
+      <div className="mt-2 flex items-center justify-between gap-2">
+        <span className="text-soft">Areas held aside to check</span>
+        <NumberField
+          label="Areas held aside, percent"
+          value={100 * settings.heldShare}
+          min={0}
+          max={50}
+          step={5}
+          decimals={0}
+          unit="%"
+          onCommit={(percent) => set({ heldShare: percent / 100 })}
+        />
+      </div>
+      {error && (
+        <div className="mt-2">
+          <Problem>{sayError(error)}</Problem>
+        </div>
+      )}
+      {data?.warnings.map((warning) => (
+        <div key={warning} className="mt-2">
+          <Warning>{warning}</Warning>
+        </div>
+      ))}
+      {training.isPending && (
+        <p role="status" className="mt-2 text-soft">
+          Training …
+        </p>
+      )}
+      {data && <Sure data={data} />}
+    </Section>
+  );
+}
+
+function ForestFields({
+  forest,
+  set,
+}: {
+  forest: ClassifySettings["forest"];
+  set(part: Partial<ClassifySettings>): void;
+}) {
+  const field = (
+    what: keyof ClassifySettings["forest"],
+    { name, min, max }: { name: string; min: number; max: number },
+  ) => (
+    <span className="flex items-center gap-1 text-soft">
+      <NumberField
+        label={name}
+        value={forest[what]}
+        min={min}
+        max={max}
+        step={1}
+        decimals={0}
+        onCommit={(value) => set({ forest: { ...forest, [what]: value } })}
+      />
+      {name.toLowerCase()}
+    </span>
+  );
+  return (
+    <div className="mt-2 flex justify-between gap-2">
+      {field("trees", { name: "Trees", min: 1, max: 500 })}
+      {field("depth", { name: "Deep", min: 1, max: 20 })}
+      {field("seed", { name: "Seed", min: 0, max: 4294967295 })}
+    </div>
+  );
+}
+
+/** What the check says: of areas that were held aside, and of cells that trees have not seen. */
+function Sure({ data }: { data: NonNullable<TrainingOnScreen["data"]> }) {
+  const { check, outOfBag, importance, inputs } = data;
+  const best = importance
+    ? inputs
+        .map((name, k) => ({ name, share: importance[k]! }))
+        .sort((a, b) => b.share - a.share)
+        .slice(0, 3)
+    : [];
+  return (
+    <dl className="mt-2 grid grid-cols-[1fr_auto] gap-y-1">
+      <dt className="text-soft">Right of what was held aside</dt>
+      <dd className="text-right font-mono">
+        {check
+          ? `${number((100 * check.right) / check.cells, 1)} % of ${number(check.cells)} cells`
+          : "nothing held aside"}
+      </dd>
+      {outOfBag !== null && (
+        <>
+          <dt className="text-soft">Wrong out of the bag</dt>
+          <dd className="text-right font-mono">{number(100 * outOfBag, 1)} %</dd>
+        </>
+      )}
+      {best.length > 0 && (
+        <>
+          <dt className="text-soft">Inputs that told most</dt>
+          <dd className="text-right font-mono">
+            {best.map(({ name, share }) => `${name} ${number(100 * share)} %`).join(", ")}
+          </dd>
+        </>
+      )}
+    </dl>
+  );
+}

@@ -1,0 +1,54 @@
+import { useMutation } from "@tanstack/react-query";
+import { classifyRoutes } from "@hindglance/contract/classify";
+import { call } from "../api/call";
+import { sayError } from "../api/client";
+import { useRuns } from "../api/hooks";
+import { useUi } from "../state/ui";
+import { Bar } from "../ui/Bar";
+import { Button } from "../ui/Button";
+import { canTrain } from "./changes";
+import type { Classify } from "./useClassify";
+
+/** Writes the classes of every date as scenes of their own. */
+export function WriteFooter({ studyId, classify }: { studyId: string; classify: Classify }) {
+  const { view, settings, saving } = classify;
+  const dates = (view?.dates ?? []).filter(
+    ({ sceneId, problem }) => !problem && canTrain(settings, sceneId),
+  );
+  const write = useMutation({
+    mutationFn: () =>
+      call(classifyRoutes.write, {
+        params: { id: studyId },
+        body: { sceneIds: dates.map(({ sceneId }) => sceneId) },
+      }),
+    onSuccess: ({ scenes }) =>
+      useUi.getState().say(`${scenes.length} maps are being written; they will be in Scenes.`),
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
+  });
+  const running = (useRuns().data ?? []).find(
+    (run) => run.state === "running" && write.data?.scenes.some(({ runId }) => runId === run.id),
+  );
+  return (
+    <div className="flex items-center justify-between gap-3">
+      <span className="text-soft">
+        {dates.length === 0
+          ? "Two classes with areas are needed"
+          : `${dates.length} ${dates.length === 1 ? "date" : "dates"}, each trained by its own cells`}
+      </span>
+      {running ? (
+        <span className="w-[140px] shrink-0">
+          <span className="text-label text-soft">{running.doing}</span>
+          <Bar share={running.progress} label="Writing land cover" />
+        </span>
+      ) : (
+        <Button
+          tone="act"
+          disabled={dates.length === 0 || saving || write.isPending}
+          onClick={() => write.mutate()}
+        >
+          Write land cover
+        </Button>
+      )}
+    </div>
+  );
+}
