@@ -4,6 +4,8 @@ import { join } from "node:path";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { type FirstMap, withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import { emptySetup, emptyValueSetup } from "@hindglance/core/change/defaults";
+import { type ClassifySettings, EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
+import { LEGEND } from "./landCover";
 import { FILES } from "./names";
 import { orbitFile, productFile } from "./products";
 import { PASSES } from "./mission";
@@ -72,7 +74,7 @@ const HALF = join(folder, "importing.json");
 interface DemoStudy {
   name: string;
   hazard: string;
-  eventAt: string;
+  eventAt: string | null;
   studyArea: object;
 }
 
@@ -130,6 +132,92 @@ interface OpticalPrepare {
   heldOut: string[];
 }
 
+/** Imports optical scenes, band by band, and the elevation; gives the scenes' ids. */
+async function importOptical(
+  studyId: string,
+  helioScenes: readonly HelioScene[],
+): Promise<Map<HelioScene, string>> {
+  const runs: string[] = [];
+  const ids = new Map<HelioScene, string>();
+  for (const helioScene of helioScenes) {
+    const id = randomUUID();
+    for (const file of helioFiles(helioScene)) {
+      await call(
+        "POST",
+        `/studies/${studyId}/uploads?name=${file}&folder=${id}&path=${file}`,
+        new Uint8Array(readFileSync(join(folder, "optical", file))),
+      );
+    }
+    const uploaded = await call<Upload>("POST", `/studies/${studyId}/folders/${id}`);
+    const made = await call<{ scene: { id: string }; runId: string }>(
+      "POST",
+      `/studies/${studyId}/scenes`,
+      { uploadId: uploaded.id, kind: "optical", name: helioTitle(helioScene) },
+    );
+    ids.set(helioScene, made.scene.id);
+    runs.push(made.runId);
+  }
+  const z = await upload(studyId, FILES.elevation);
+  const elevation = { uploadId: z.id, kind: "elevation", name: "Elevation" };
+  runs.push((await call<{ runId: string }>("POST", `/studies/${studyId}/scenes`, elevation)).runId);
+  for (const run of runs) {
+    await ended(run);
+  }
+  return ids;
+}
+
+/** Settings of a classification with the training areas of the demo. */
+function trainedSettings(): ClassifySettings {
+  const { features } = fileAs<{
+    features: { properties: { class: string }; geometry: { coordinates: [number, number][][] } }[];
+  }>(FILES.training);
+  const labelOf = (name: string) => LEGEND.findIndex((one) => one.name === name) + 1;
+  return {
+    ...EMPTY_CLASSIFY,
+    legend: LEGEND.map(({ name, color }, k) => ({ label: k + 1, name, color, note: "" })),
+    areas: Object.fromEntries(
+      features.map(({ properties, geometry }) => [
+        randomUUID(),
+        {
+          label: labelOf(properties.class),
+          sceneId: null,
+          polygons: [geometry.coordinates],
+        },
+      ]),
+    ),
+  };
+}
+
+/** Land cover of the Quill Basin in 2019 and 2025: both dates prepared, trained on, and mapped. */
+async function basinStudy(): Promise<void> {
+  const study = await beginStudy({
+    name: "Quill Basin",
+    hazard: "land cover",
+    eventAt: null,
+    studyArea: fileAs<object>(FILES.basinArea),
+  });
+  const ids = await importOptical(study.id, [SCENES.old, SCENES.before]);
+  const path = `/studies/${study.id}/prepare`;
+  const prepare = await call<OpticalPrepare>("GET", `${path}?family=optical`);
+  await call("PUT", `${path}?family=optical`, {
+    chain: prepare.chain,
+    exceptions: {},
+    heldOut: [],
+  });
+  await ended((await call<{ runId: string }>("POST", `${path}/runs?family=optical`, {})).runId);
+  await call("PATCH", `/studies/${study.id}/classification`, {
+    changes: [{ op: "replace", path: "", value: trainedSettings() }],
+  });
+  const { scenes } = await call<{ scenes: { runId: string }[] }>(
+    "POST",
+    `/studies/${study.id}/classification/maps`,
+    { sceneIds: [...ids.values()] },
+  );
+  for (const { runId } of scenes) {
+    await ended(runId);
+  }
+}
+
 /**
  * The heath fire on Tolm Ridge: optical bands as they are delivered, some with haze, scan gaps or
  * in two frames, and elevation; prepared to NBR.
@@ -141,39 +229,7 @@ async function fireStudy(): Promise<void> {
     eventAt: "2025-02-03T14:00:00Z",
     studyArea: fileAs<object>(FILES.fireArea),
   });
-  const runs: string[] = [];
-  const ids = new Map<HelioScene, string>();
-  for (const helioScene of DEMO_SCENES) {
-    const id = randomUUID();
-    for (const file of helioFiles(helioScene)) {
-      await call(
-        "POST",
-        `/studies/${study.id}/uploads?name=${file}&folder=${id}&path=${file}`,
-        new Uint8Array(readFileSync(join(folder, "optical", file))),
-      );
-    }
-    const uploaded = await call<Upload>("POST", `/studies/${study.id}/folders/${id}`);
-    const made = await call<{ scene: { id: string }; runId: string }>(
-      "POST",
-      `/studies/${study.id}/scenes`,
-      { uploadId: uploaded.id, kind: "optical", name: helioTitle(helioScene) },
-    );
-    ids.set(helioScene, made.scene.id);
-    runs.push(made.runId);
-  }
-  const z = await upload(study.id, FILES.elevation);
-  runs.push(
-    (
-      await call<{ runId: string }>("POST", `/studies/${study.id}/scenes`, {
-        uploadId: z.id,
-        kind: "elevation",
-        name: "Elevation",
-      })
-    ).runId,
-  );
-  for (const run of runs) {
-    await ended(run);
-  }
+  const ids = await importOptical(study.id, DEMO_SCENES);
   const path = `/studies/${study.id}/prepare`;
   const opticalPrepare = await call<OpticalPrepare>("GET", `${path}?family=optical`);
   const of = (helioScene: HelioScene) => ids.get(helioScene)!;
@@ -314,6 +370,7 @@ if (wasHalf || (await call<unknown[]>("GET", "/studies")).length === 0) {
   });
   await ended(runId);
   await fireStudy();
+  await basinStudy();
   rmSync(HALF);
   console.log("The demo studies are ready.");
 }

@@ -12,7 +12,7 @@ const standing = (more: Partial<Parameters<typeof progressOf>[0]> = {}) =>
 
 test("an empty study needs everything, and nothing has come far", () => {
   const all = standing();
-  expect(Object.values(all).map(({ share }) => share)).toEqual([0, 0, 0, 0, 0, 0, 0]);
+  expect(Object.values(all).map(({ share }) => share)).toEqual([0, 0, 0, 0, 0, 0, 0, 0]);
   expect(all.scenes.needs).toBe("Needs a scene from before and one from after");
   expect(all.prepare.needs).toBe("Needs scenes");
   expect(all.review.needs).toBe("Needs a change map");
@@ -27,6 +27,15 @@ test("dates that came calibrated are prepared, and can be compared", () => {
   });
   expect(all.compare.share).toBeGreaterThan(0);
   expect(all.align.share).toBe(0.5);
+});
+
+test("land cover is classified once a map of it is there", () => {
+  const map = date("m", { info: anImage({ type: "class8" }) });
+  expect(standing({ scenes: [date("a"), map] }).classify).toEqual({
+    share: 1,
+    needs: "1 map of land cover",
+  });
+  expect(standing({ scenes: [date("a")] }).classify.share).toBe(0);
 });
 
 test("products are prepared as far as their rows are; dates that are held out do not count", () => {
