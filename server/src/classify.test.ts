@@ -1,4 +1,6 @@
 import type { ClassifyView, Training } from "@hindglance/contract/classify";
+import type { FromTo } from "@hindglance/contract/fromTo";
+import { fromToTable } from "@hindglance/core/cover/fromToTable";
 import type { ErrorBody } from "@hindglance/contract/errors";
 import { EMPTY_CLASSIFY, type ClassifySettings } from "@hindglance/core/classify/settings";
 import { LONLAT, transformer, utm } from "@hindglance/core/geodesy/crs";
@@ -206,4 +208,37 @@ test("both dates are written as classified scenes, with what they were made by",
     { label: 8, name: "Land", color: "#a9bf5f" },
   ]);
   expect(map.detail).toMatchObject({ method: "forest", inputs: ["sigma0 VV"] });
+});
+
+test("what became of what between both maps is measured, cell by cell", async () => {
+  const { body: all } = await testServer.call<{ id: string; name: string; kind: string }[]>(
+    "GET",
+    `/studies/${study}/scenes`,
+  );
+  const [beforeId, afterId] = all
+    .filter(({ kind }) => kind === "classes")
+    .sort((a, b) => a.name.localeCompare(b.name))
+    .map(({ id }) => id);
+  const classes = [
+    { name: "Water", color: "#33498c", before: [3], after: [3] },
+    { name: "Land", color: "#a9bf5f", before: [8], after: [8] },
+  ];
+  const ask = (body: object) =>
+    testServer.call<FromTo & { error: ErrorBody }>("POST", `/studies/${study}/from-to`, body);
+  const first = await ask({ beforeId, afterId, classes });
+  expect([first.status, first.body.tally]).toEqual([200, null]);
+  expect((await testServer.ended(first.body.runId!)).state).toBe("done");
+  const { body } = await ask({ beforeId, afterId, classes });
+  const table = fromToTable(body.tally!, 2);
+  // Columns 60 to 90 went under: 3000 cells of 20 m, some of them taken for the other class.
+  expect(table.cells[1]![0]!.cells).toBeGreaterThan(2700);
+  expect(table.cells[0]![1]!.cells).toBeLessThan(400);
+  expect(table.total.cells).toBe((width - 3) * height);
+  expect(table.total.areaM2 / table.total.cells).toBeCloseTo(400, -1);
+  const left = await ask({ beforeId, afterId, classes: classes.slice(0, 1) });
+  expect(left.body.warnings[0]).toMatch(/^Left out of Land cover, 2019-01-22: Land\./);
+  const same = await ask({ beforeId, afterId: beforeId, classes });
+  expect([same.status, same.body.error.field]).toEqual([422, "afterId"]);
+  const none = await ask({ beforeId: scenes[0], afterId, classes });
+  expect([none.status, none.body.error.field]).toEqual([422, "beforeId"]);
 });

@@ -1,6 +1,7 @@
 import * as yup from "yup";
 import { classFields } from "../change/classFields";
 import type { MultiPolygon } from "../vector/polygons";
+import { type CoverClass, coverClassesSchema } from "../cover/coverClass";
 import { METHODS, type Method } from "./model";
 
 /** A class of a legend: its label in maps, its name and colour, and what is known of it. */
@@ -35,6 +36,8 @@ export interface ClassifySettings {
   reject: number | null;
   /** Share of the areas of every class that is not trained on, but checked against. */
   heldShare: number;
+  /** Which two classified dates are compared, and which of their classes mean the same. */
+  fromTo?: { beforeId: string; afterId: string; classes: CoverClass[] } | null;
 }
 
 /** The settings that a study begins with. */
@@ -114,5 +117,14 @@ export const classifySchema: yup.ObjectSchema<ClassifySettings> = yup
       .required(),
     reject: yup.number().min(0).nullable().defined(),
     heldShare: yup.number().min(0).max(0.5).required(),
+    fromTo: yup
+      .object({
+        beforeId: yup.string().uuid().required(),
+        afterId: yup.string().uuid().required(),
+        classes: coverClassesSchema,
+      })
+      .noUnknown()
+      .nullable()
+      .default(undefined),
   })
   .noUnknown();

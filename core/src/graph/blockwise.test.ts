@@ -73,6 +73,18 @@ describe("block by block equals whole image, for every step", () => {
       near,
       around,
       moved,
+      fromTo: node(
+        "cover.fromTo",
+        {
+          classes: [
+            { name: "New", color: "#c8246f", before: [1], after: [1, 2] },
+            { name: "Other", color: "#33498c", before: [2], after: [] },
+          ],
+        },
+        changeNodes.raw,
+        changeNodes.classes,
+        masks[0]!.node,
+      ),
       above: node("terrain.ellipsoidal", {}, sourceNode("dem")),
       pick: node("bands.select", { bands: [2, 0] }, changeNodes.stack),
     };

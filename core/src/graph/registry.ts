@@ -9,6 +9,7 @@ import { applyStep } from "./steps/apply";
 import { classesStep } from "./steps/classes";
 import { edgesStep } from "./steps/edges";
 import { ellipsoidalStep } from "./steps/ellipsoidal";
+import { fromToStep } from "./steps/fromTo";
 import { groupsStep, numbersStep, pickGroupsStep } from "./steps/groups";
 import { levelStep } from "./steps/level";
 import { layerLimitStep, stagesStep } from "./steps/limits";
@@ -41,6 +42,7 @@ export const STEPS: readonly Step[] = [
   ellipsoidalStep,
   levelStep,
   edgesStep,
+  fromToStep,
   powerStep,
   overTimeStep,
   nearbyStep,

@@ -18,6 +18,7 @@ import { errorHandler, sameSite } from "./http";
 import { nodeRoutes } from "./nodes";
 import { pinRoutes } from "./pins";
 import { prepareRoutes } from "./prepare";
+import { fromToRoutes } from "./fromTo";
 import { eventRoutes } from "./events";
 import { runRoutes } from "./runs";
 import { sceneRoutes } from "./scenes";
@@ -72,6 +73,7 @@ export function makeApp(services: Services): Express {
     nodeRoutes,
     compareRoutes,
     classifyRoutes,
+    fromToRoutes,
     comparisonRoutes,
     presetRoutes,
     seriesRoutes,

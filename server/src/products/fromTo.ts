@@ -1,0 +1,94 @@
+import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
+import type { CoverClass } from "@hindglance/core/cover/coverClass";
+import { type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
+import { onGrid } from "@hindglance/core/graph/onGrid";
+import { sameGrid } from "@hindglance/core/grid/grid";
+import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
+import type { Client } from "../db/pool";
+import { type Scene, listScenes } from "../db/scenes";
+import { findStudy } from "../db/studies";
+import { AppError, notFound } from "../errors";
+import { type ReadyScene, isReady } from "./families";
+
+/** Two classified dates and which of their classes mean the same. */
+export interface FromToAsk {
+  beforeId: string;
+  afterId: string;
+  classes: CoverClass[];
+}
+
+/** Two classified dates on one grid, and what became of what. */
+export interface FromToNodes {
+  before: NodeSpec;
+  after: NodeSpec;
+  transitions: NodeSpec;
+  warnings: string[];
+}
+
+/** @throws AppError naming the field, where a scene is no classified one of the study */
+function classifiedScene(scenes: readonly Scene[], id: string, field: string): ReadyScene {
+  const scene = scenes.find((one) => one.id === id);
+  if (!scene || !isReady(scene) || scene.info.type !== "class8") {
+    throw new AppError(
+      422,
+      "invalid",
+      "This is no classified scene of the study",
+      field,
+      "Write land cover in Classify, or add a classified raster in Scenes.",
+    );
+  }
+  return scene;
+}
+
+/** Classes of a date that are paired with none, in words; null where there are none. */
+function leftOut(
+  { info, name }: ReadyScene,
+  classes: readonly CoverClass[],
+  side: "before" | "after",
+): string | null {
+  const used = new Set(classes.flatMap((one) => one[side]));
+  const left = (info.classes ?? []).filter(({ label }) => !used.has(label));
+  return left.length
+    ? `Left out of ${name}: ${left.map((one) => one.name).join(", ")}. Its cells are in no row and no column.`
+    : null;
+}
+
+/**
+ * What became of what between two classified dates, inside the study area where there is one.
+ * @throws AppError where a scene is not there, or both are the same
+ */
+export async function fromToNodes(
+  client: Client,
+  studyId: string,
+  { beforeId, afterId, classes }: FromToAsk,
+): Promise<FromToNodes> {
+  const study = await findStudy(client, studyId);
+  if (!study) {
+    throw notFound("study");
+  }
+  const scenes = await listScenes(client, studyId);
+  const before = classifiedScene(scenes, beforeId, "beforeId");
+  const after = classifiedScene(scenes, afterId, "afterId");
+  if (before.id === after.id) {
+    throw new AppError(422, "invalid", "Before and after are the same map", "afterId", "Pick two.");
+  }
+  const { grid } = before.info;
+  const [was, is] = [
+    sourceNode(before.imageId),
+    onGrid(sourceNode(after.imageId), after.info, grid),
+  ];
+  const area = study.studyArea && areaOnGrid(multiPolygonFrom(study.studyArea), grid);
+  const mask = area ? [node("mask.studyArea", { polygons: area }, was)] : [];
+  return {
+    before: was,
+    after: is,
+    transitions: node("cover.fromTo", { classes }, was, is, ...mask),
+    warnings: [
+      leftOut(before, classes, "before"),
+      leftOut(after, classes, "after"),
+      sameGrid(grid, after.info.grid)
+        ? null
+        : "The two maps lie on different grids: after is put on that of before, each cell by its nearest.",
+    ].filter((text) => text !== null),
+  };
+}
