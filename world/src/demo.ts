@@ -6,6 +6,7 @@ import { type FirstMap, withFirstMap } from "@hindglance/core/change/firstMap/fi
 import { emptySetup, emptyValueSetup } from "@hindglance/core/change/defaults";
 import { type ClassifySettings, EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
 import { LEGEND } from "./landCover";
+import { HELIO_BANDS } from "./optical/ground";
 import { FILES } from "./names";
 import { orbitFile, productFile } from "./products";
 import { PASSES } from "./mission";
@@ -175,6 +176,7 @@ function trainedSettings(): ClassifySettings {
   return {
     ...EMPTY_CLASSIFY,
     legend: LEGEND.map(({ name, color }, k) => ({ label: k + 1, name, color, note: "" })),
+    inputs: HELIO_BANDS.map(({ id }) => `B${id}`),
     areas: Object.fromEntries(
       features.map(({ properties, geometry }) => [
         randomUUID(),

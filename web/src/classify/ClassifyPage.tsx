@@ -52,11 +52,13 @@ function useDrawing(classify: Classify) {
 /** Classify: ground that somebody knows, and the classes of every date by it. */
 export function ClassifyPage() {
   const study = useOutletContext<Study>();
-  const scenes = useScenes(study.id).data ?? [];
   const classify = useClassify(study.id);
   const { date, pick } = useDate(classify.view);
   const training = useTraining(study.id, date?.sceneId ?? null, classify);
   const drawing = useDrawing(classify);
+  const scenes = (useScenes(study.id).data ?? []).filter(({ id }) =>
+    classify.view?.dates.some(({ sceneId }) => sceneId === id),
+  );
   const { undo } = classify;
   useUndoKey(useCallback(() => undo?.(), [undo]));
   if (classify.error) {

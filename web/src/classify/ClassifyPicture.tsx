@@ -92,8 +92,12 @@ export function ClassifyPicture({ study, date, classify, training, ...props }: P
   const outline = useOutline(study, picture.info);
   const { settings } = classify;
   const areas = useMemo(
-    () => trainingLayer(settings, date.sceneId, { ground: { crs: grid.crs, onto: null }, picked }),
-    [settings, date.sceneId, grid, picked],
+    () =>
+      trainingLayer(settings, date.sceneId, {
+        ...{ ground: { crs: grid.crs, onto: null }, picked },
+        isWhite: result !== null && shown !== "picture",
+      }),
+    [settings, date.sceneId, grid, picked, result, shown],
   );
   const layers = useMemo(
     () => [...(image ? [image] : []), ...(result ? [result] : []), ...outline, areas],

@@ -7,13 +7,14 @@ import type { ClassifySettings } from "@hindglance/core/classify/settings";
 import { type Ground, featuresOn } from "../map/ground";
 import { areasOf } from "./changes";
 
+const WHITE = "#ffffff";
 const RIM = new Style({ stroke: new Stroke({ color: "rgba(18,24,26,.8)", width: 4 }) });
 
-/** Lines in the colour of the class on a dark rim; the area that is picked is wider and filled. */
+/** Lines in a colour on a dark rim; the area that is picked is wider and filled. */
 const styleOf = (color: string, isPicked: boolean): Style[] => [
   RIM,
   new Style({
-    stroke: new Stroke({ color: isPicked ? "#ffffff" : color, width: isPicked ? 3 : 2 }),
+    stroke: new Stroke({ color: isPicked ? WHITE : color, width: isPicked ? 3 : 2 }),
     fill: new Fill({ color: isPicked ? "rgba(255,255,255,.25)" : "rgba(255,255,255,.01)" }),
   }),
 ];
@@ -21,11 +22,14 @@ const styleOf = (color: string, isPicked: boolean): Style[] => [
 /** Name of the property that holds the id of an area. */
 export const AREA_ID = "area";
 
-/** Training areas of a date over its picture. */
+/**
+ * Training areas of a date over its picture, in the colours of their classes; over classes, where
+ * those could not be told from the ground, in white.
+ */
 export function trainingLayer(
   settings: ClassifySettings,
   sceneId: string,
-  { ground, picked }: { ground: Ground; picked: string | null },
+  { ground, picked, isWhite }: { ground: Ground; picked: string | null; isWhite: boolean },
 ): VectorLayer {
   const features = featuresOn(
     ground,
@@ -37,10 +41,9 @@ export function trainingLayer(
   const colours = new Map(settings.legend.map(({ label, color }) => [label, color]));
   return new VectorLayer({
     source: new VectorSource({ features }),
-    style: (feature) =>
-      styleOf(
-        colours.get(Number(feature.get("label"))) ?? "#ffffff",
-        feature.get(AREA_ID) === picked,
-      ),
+    style: (feature) => {
+      const own = colours.get(Number(feature.get("label"))) ?? WHITE;
+      return styleOf(isWhite ? WHITE : own, feature.get(AREA_ID) === picked);
+    },
   });
 }

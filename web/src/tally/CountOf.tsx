@@ -1,31 +1,40 @@
 import { useSearchParams } from "react-router";
 import { Choice } from "../ui/Choice";
 
-/** What is counted: a change map, or every date by itself. */
+const COUNTED = [
+  { value: "map", name: "Change map" },
+  { value: "cover", name: "From–to", hint: "What became of what between two classified dates" },
+  { value: "dates", name: "Every date" },
+] as const;
+/** What a tally is of. */
+export type Counted = (typeof COUNTED)[number]["value"];
+
+/** What the address says is counted: a change map where it says nothing. */
+export const countedIn = (search: URLSearchParams): Counted =>
+  COUNTED.find(({ value }) => value === search.get("of"))?.value ?? "map";
+
+/** What is counted: a change map, two classified dates, or every date by itself. */
 export function CountOf() {
   const [search, set] = useSearchParams();
   return (
-    <Choice
+    <Choice<Counted>
       label="What is counted"
       className="w-full"
-      value={search.get("of") === "dates" ? "dates" : "map"}
+      value={countedIn(search)}
       onChange={(value) =>
         set(
           (params) => {
-            if (value === "dates") {
-              params.set("of", "dates");
-            } else {
+            if (value === "map") {
               params.delete("of");
+            } else {
+              params.set("of", value);
             }
             return params;
           },
           { replace: true },
         )
       }
-      options={[
-        { value: "map", name: "Change map" },
-        { value: "dates", name: "Every date" },
-      ]}
+      options={[...COUNTED]}
     />
   );
 }

@@ -4,16 +4,25 @@ import type { Study } from "../api/types";
 import { Section } from "../frame/Section";
 import { Workspace } from "../frame/Workspace";
 import { usePickedMap } from "./ChangeMapPicker";
-import { CountOf } from "./CountOf";
+import { CountOf, countedIn } from "./CountOf";
+import { FromToPage } from "./cover/FromToPage";
 import { MapStrip } from "./MapStrip";
 import { MapTally } from "./MapTally";
 import { NoMap } from "./NoMap";
 import { SeriesPage } from "./series/SeriesPage";
 
-/** Tally: areas by class and zone, and over all dates. */
+/** Tally: areas by class and zone, what became of what, and areas over all dates. */
 export function TallyPage() {
+  const study = useOutletContext<Study>();
   const [search] = useSearchParams();
-  return search.get("of") === "dates" ? <SeriesPage /> : <MapPage />;
+  switch (countedIn(search)) {
+    case "dates":
+      return <SeriesPage />;
+    case "cover":
+      return <FromToPage study={study} />;
+    case "map":
+      return <MapPage />;
+  }
 }
 
 function MapPage() {
