@@ -58,6 +58,7 @@ if (old.server !== now.server || !existsSync("dist/server/main.js")) {
       "world/opticalFacts": "world/src/opticalFacts.ts",
       "world/changeFacts": "world/src/changeFacts.ts",
       "world/pairFacts": "world/src/pairFacts.ts",
+      "world/coverFacts": "world/src/coverFacts.ts",
       "world/smallFacts": "world/src/smallFacts.ts",
       "world/falseAlarmTerms": "world/src/falseAlarmTerms.ts",
     },

@@ -7,6 +7,7 @@ import { route } from "./route";
 import {
   type Of,
   checkedOrNull,
+  flag,
   hash,
   list,
   numberOrNull,
@@ -53,10 +54,29 @@ const facts = shape({
   check: ofCoreOrNull<HeldCheck>(),
   outOfBag: numberOrNull,
   importance: yup.array(yup.number().required()).nullable().defined(),
+  /** What smoothing makes of it; null where none is set. */
+  smoothed: shape({
+    labels: nodeView,
+    /** What was one class and becomes another, as a map of from–to. */
+    changes: nodeView,
+  })
+    .nullable()
+    .defined(),
   warnings: list(text),
 });
 /** What training on a date comes to: a model, its classes, and maps by it. */
 export type Training = Of<typeof facts>;
+
+const smoothingCounts = shape({
+  /** By class: cells that it loses and that it gains. */
+  classes: list(shape({ label: whole, lost: whole, gained: whole })),
+  changed: whole,
+  /** Cells that were looked at, and whether those are a sample. */
+  cells: whole,
+  sampled: flag,
+});
+/** What smoothing changes, by class. */
+export type SmoothingCounts = Of<typeof smoothingCounts>;
 
 const begun = shape({ scenes: list(shape({ sceneId: uuid, runId: uuid })) });
 
@@ -74,6 +94,12 @@ export const classifyRoutes = {
     path: "/studies/:id/classification/training",
     body: shape({ sceneId: uuid }),
     answer: facts,
+  }),
+  smoothing: route({
+    method: "POST",
+    path: "/studies/:id/classification/smoothing",
+    body: shape({ sceneId: uuid }),
+    answer: smoothingCounts,
   }),
   /** Writes the classes of dates as classified scenes of their own. */
   write: route({

@@ -21,6 +21,16 @@ export interface TrainingArea {
   polygons: MultiPolygon;
 }
 
+/** How lone cells of a classified map are cleaned: first by the window, then by size. */
+export interface Smoothing {
+  /** Side of a window whose most frequent class a cell takes; null: none. */
+  majorityCells: number | null;
+  /** Smaller patches take the class that is most frequent along their border; null: none do. */
+  minPatchCells: number | null;
+  /** Whether cells that touch at corners are one patch. */
+  neighbours: 4 | 8;
+}
+
 /** What decides the classes of a study's dates. */
 export interface ClassifySettings {
   legend: LegendClass[];
@@ -36,6 +46,8 @@ export interface ClassifySettings {
   reject: number | null;
   /** Share of the areas of every class that is not trained on, but checked against. */
   heldShare: number;
+  /** Absent: maps stay as they are found. */
+  smooth?: Smoothing | null;
   /** Which two classified dates are compared, and which of their classes mean the same. */
   fromTo?: { beforeId: string; afterId: string; classes: CoverClass[] } | null;
 }
@@ -117,6 +129,22 @@ export const classifySchema: yup.ObjectSchema<ClassifySettings> = yup
       .required(),
     reject: yup.number().min(0).nullable().defined(),
     heldShare: yup.number().min(0).max(0.5).required(),
+    smooth: yup
+      .object({
+        majorityCells: yup
+          .number()
+          .oneOf([3, 5, 7, 9, 11] as const)
+          .nullable()
+          .defined(),
+        minPatchCells: yup.number().integer().min(2).max(1_000_000).nullable().defined(),
+        neighbours: yup
+          .mixed<4 | 8>()
+          .oneOf([4, 8] as const)
+          .required(),
+      })
+      .noUnknown()
+      .nullable()
+      .default(undefined),
     fromTo: yup
       .object({
         beforeId: yup.string().uuid().required(),

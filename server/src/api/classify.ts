@@ -1,10 +1,18 @@
 import type { Router } from "express";
-import { type ClassifyView, classifyRoutes as routes } from "@hindglance/contract/classify";
+import {
+  type ClassifyView,
+  type SmoothingCounts,
+  classifyRoutes as routes,
+} from "@hindglance/contract/classify";
 import { METHOD_NAMES } from "@hindglance/core/classify/model";
 import { classifySchema } from "@hindglance/core/classify/settings";
+import { transitionLabel } from "@hindglance/core/cover/coverClass";
+import type { ClassInfo } from "@hindglance/core/graph/image";
+import type { LabelsResult } from "../preview/tasks";
+import { whenLeft } from "./shared";
 import { findClassification, saveClassification } from "../db/classification";
 import { addToLedger, lockStudy } from "../db/studies";
-import { notFound } from "../errors";
+import { AppError, notFound } from "../errors";
 import {
   type ClassifiedDate,
   classified,
@@ -38,21 +46,51 @@ async function viewOf(services: Services, studyId: string): Promise<ClassifyView
   return { version: found?.version ?? 0, settings: found?.settings ?? null, dates };
 }
 
+/** Cells that are looked at to count what smoothing changes, at the most. */
+const SAMPLE_CELLS = 4e6;
+
+/** What smoothing changes, by class, from the counts of a map of from–to. */
+function countsOf(
+  classes: readonly ClassInfo[],
+  { counts, cells, cellsOfImage }: LabelsResult,
+): SmoothingCounts {
+  const places = classes.map((_one, k) => k);
+  const between = (from: number, to: number) =>
+    from === to ? 0 : counts[transitionLabel(from, to, classes.length)]!;
+  const sum = (of: (k: number) => number) => places.reduce((all, k) => all + of(k), 0);
+  const all = classes.map(({ label }, k) => ({
+    label,
+    lost: sum((to) => between(k, to)),
+    gained: sum((from) => between(from, k)),
+  }));
+  return {
+    classes: all,
+    changed: all.reduce((total, { lost }) => total + lost, 0),
+    cells,
+    sampled: cells < cellsOfImage,
+  };
+}
+
 /** A date's classes as a scene of their own. @throws AppError, InputError */
 async function written(services: Services, date: ClassifiedDate) {
   const { db, engine } = services;
-  const { scene, settings, trained, inputs, nodes } = date;
+  const { scene, settings, trained, inputs, nodes, clean } = date;
   return db.withTransaction((client) =>
     computedScene(services, (run) => engine.submit(client, run), client, {
       studyId: date.all.study.id,
       kind: "classes",
       name: `Land cover, ${iso(scene.acquiredAt!).slice(0, 10)}`,
       acquiredAt: iso(scene.acquiredAt!),
-      node: nodes.labels,
+      node: clean?.labels ?? nodes.labels,
       what: `Classes by ${METHOD_NAMES[settings.method].toLowerCase()}`,
       detail: {
         of: { scene: scene.name, file: scene.fileName, sha256: scene.fileSha256 },
-        ...{ model: trained.model, method: settings.method, inputs },
+        ...{
+          model: trained.model,
+          method: settings.method,
+          inputs,
+          smooth: settings.smooth ?? null,
+        },
         ...(trained.check ? { heldAside: trained.check } : {}),
         warnings: trained.warnings,
       },
@@ -79,7 +117,7 @@ export function classifyRoutes(api: Router, services: Services): void {
     return viewOf(services, params.id);
   });
   serve(api, routes.train, async ({ params, body }) => {
-    const { trained, inputs, nodes } = await classified(services, params.id, body.sceneId);
+    const { trained, inputs, nodes, clean } = await classified(services, params.id, body.sceneId);
     const view = async (node: (typeof nodes)["labels"]) => nodeView(await register(services, node));
     const { labels: _labels, ...facts } = trained;
     return {
@@ -87,7 +125,25 @@ export function classifyRoutes(api: Router, services: Services): void {
       labels: await view(nodes.labels),
       second: await view(nodes.second),
       confidence: await view(nodes.confidence),
+      smoothed: clean && {
+        labels: await view(clean.labels),
+        changes: await view(clean.changes),
+      },
     };
+  });
+  serve(api, routes.smoothing, async ({ params, body, res }) => {
+    const { clean } = await classified(services, params.id, body.sceneId);
+    if (!clean) {
+      throw new AppError(
+        422,
+        "invalid",
+        "Nothing is smoothed",
+        "smooth",
+        "Set a window or a size.",
+      );
+    }
+    const told = { node: clean.changes, maxCells: SAMPLE_CELLS };
+    return countsOf(clean.classes, await services.previews.labels(told, whenLeft(res)));
   });
   serve(api, routes.write, async ({ params, body }) => {
     const scenes = [];

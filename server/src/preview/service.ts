@@ -7,6 +7,8 @@ import type {
   FirstMapTask,
   HistogramResult,
   HistogramTask,
+  LabelsResult,
+  LabelsTask,
   ReportTask,
   TileResult,
   TileTask,
@@ -21,7 +23,7 @@ import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { BandRole } from "@hindglance/core/graph/image";
 import type { StepReport } from "@hindglance/core/graph/step";
 import { BLOCK, blockWindows, intersect, levelGrid, toCell } from "@hindglance/core/grid/grid";
-import { CLASS_NODATA, type Cells, realCells } from "@hindglance/core/raster/block";
+import { CLASS_NODATA, type Cells, labelCells, realCells } from "@hindglance/core/raster/block";
 import { stateStore } from "../db/nodes";
 import { Database } from "../db/pool";
 import { KeptImages } from "../eval/kept";
@@ -158,6 +160,25 @@ export class PreviewService {
   }
   groups(groupsTask: GroupsTask): Promise<GroupFacts> {
     return groupsOf(this.evaluator, groupsTask);
+  }
+
+  /** How many cells of a class image have which label. */
+  async labels(labelsTask: LabelsTask): Promise<LabelsResult> {
+    const { grid } = await this.evaluator.info(labelsTask.node);
+    const cellsOfImage = grid.width * grid.height;
+    const windows = [...blockWindows(grid)];
+    const every = Math.max(1, cellsOfImage / labelsTask.maxCells);
+    const counts = new Array<number>(256).fill(0);
+    let cells = 0;
+    for (let k = 0; k < windows.length; k += every) {
+      const window = windows[Math.floor(k)]!;
+      const block = await this.evaluator.read(labelsTask.node, 0, window);
+      for (const label of labelCells(block.bands[0]!)) {
+        counts[label]!++;
+      }
+      cells += window.width * window.height;
+    }
+    return { counts, cells, cellsOfImage };
   }
 
   /** Training of classes; the model is stored. */

@@ -63,6 +63,20 @@ export interface ValuesTask {
  * the label of classes; null where there is none.
  */
 export type ValuesResult = (number | null)[][];
+/** Counting of a class image, at full resolution. */
+export interface LabelsTask {
+  kind: "labels";
+  node: NodeSpec;
+  /** Cells that are looked at, at the most: whole blocks spread evenly. */
+  maxCells: number;
+}
+export interface LabelsResult {
+  /** By label. */
+  counts: number[];
+  /** Cells that were looked at, and those that there are. */
+  cells: number;
+  cellsOfImage: number;
+}
 export interface FirstMapTask {
   kind: "firstMap";
   ask: FirstMapAsk;
@@ -96,6 +110,7 @@ export interface Previews {
   level: { task: LevelTask; result: LevelFit };
   groups: { task: GroupsTask; result: GroupFacts };
   firstMap: { task: FirstMapTask; result: FirstMap };
+  labels: { task: LabelsTask; result: LabelsResult };
   train: { task: TrainTask; result: TrainResult };
 }
 export type PreviewKind = keyof Previews;

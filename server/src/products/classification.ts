@@ -3,6 +3,8 @@ import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
 import { inputsOf, usableBands } from "@hindglance/core/classify/inputs";
 import { type ClassifySettings, EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
 import { appliedPriors } from "@hindglance/core/classify/train";
+import { sameClasses, smoothed } from "@hindglance/core/classify/smooth";
+import type { ClassInfo } from "@hindglance/core/graph/image";
 import { InputError } from "@hindglance/core/errors";
 import type { ApplyParams } from "@hindglance/core/graph/steps/apply";
 import { type NodeSpec, node } from "@hindglance/core/graph/node";
@@ -29,6 +31,8 @@ export interface ClassifiedDate extends DateToClassify {
   trained: TrainResult;
   inputs: string[];
   nodes: Record<"labels" | "second" | "confidence", NodeSpec>;
+  /** The labels with lone cells cleaned, and what that changes; null where nothing is cleaned. */
+  clean: { labels: NodeSpec; changes: NodeSpec; classes: ClassInfo[] } | null;
 }
 
 /** Dates that can be classified. */
@@ -100,22 +104,41 @@ export async function classified(
     ...{ studyId, image, inputs, areas: areasOn(date, grid) },
     settings: settingsToTrain(settings),
   });
+  const classes = trained.labels.map((label) => {
+    const { name, color } = settings.legend.find((one) => one.label === label)!;
+    return { label, name, color };
+  });
   const params: Omit<ApplyParams, "output"> = {
     model: trained.model,
     method: settings.method,
     priors: appliedPriors(settings, trained.classes),
     reject: settings.reject,
-    classes: trained.labels.map((label) => {
-      const { name, color } = settings.legend.find((one) => one.label === label)!;
-      return { label, name, color };
-    }),
+    classes,
   };
   const made = (output: ApplyParams["output"]) =>
     node("classify.apply", { ...params, output }, image);
+  const labels = made("labels");
   return {
     ...{ ...date, trained, inputs },
-    nodes: { labels: made("labels"), second: made("second"), confidence: made("confidence") },
+    nodes: { labels, second: made("second"), confidence: made("confidence") },
+    clean: cleaned(labels, classes, settings),
   };
+}
+
+/** @throws InputError where there are more classes than a map of changes has room for */
+function cleaned(
+  labels: NodeSpec,
+  classes: ClassInfo[],
+  { smooth }: ClassifySettings,
+): ClassifiedDate["clean"] {
+  const clean = smoothed(labels, smooth);
+  return clean === labels
+    ? null
+    : {
+        labels: clean,
+        changes: node("cover.fromTo", { classes: sameClasses(classes) }, labels, clean),
+        classes,
+      };
 }
 
 const settingsToTrain = ({

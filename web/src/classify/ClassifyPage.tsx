@@ -15,6 +15,7 @@ import { withAreas } from "./changes";
 import { ClassifyPicture } from "./ClassifyPicture";
 import { LegendSection } from "./LegendSection";
 import { MethodSection } from "./MethodSection";
+import { SmoothSection } from "./SmoothSection";
 import { type Classify, useClassify } from "./useClassify";
 import { type TrainingOnScreen, useTraining } from "./useTraining";
 import { WriteFooter } from "./WriteFooter";
@@ -102,6 +103,11 @@ export function ClassifyPage() {
             />
           )}
           <MethodSection {...{ classify, training }} />
+          <SmoothSection
+            studyId={study.id}
+            sceneId={date?.sceneId ?? null}
+            {...{ classify, training }}
+          />
           <ApartSection training={training} legend={classify.settings.legend} />
         </>
       }

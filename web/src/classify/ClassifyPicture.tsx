@@ -3,6 +3,7 @@ import type OlMap from "ol/Map";
 import type BaseLayer from "ol/layer/Base";
 import type { ClassifyDate, Training } from "@hindglance/contract/classify";
 import type { AreaGeometry, NodeView, Study } from "../api/types";
+import { transitionOf } from "@hindglance/core/cover/coverClass";
 import { useSame } from "../lib/useSame";
 import { ClassLegend, RampLegend } from "../map/Legend";
 import { MapChoice } from "../map/MapChoice";
@@ -23,6 +24,7 @@ import type { TrainingOnScreen } from "./useTraining";
 const SHOWN = [
   { value: "picture", name: "Picture" },
   { value: "labels", name: "Classes" },
+  { value: "smoothed", name: "Smoothed", hint: "What smoothing changes is marked in white" },
   { value: "confidence", name: "Confidence", hint: "How sure each cell's class is, 0 to 1" },
   { value: "second", name: "Second", hint: "The class that each cell is most like after its own" },
 ] as const;
@@ -52,19 +54,44 @@ function usePictureLayer(node: NodeView): BaseLayer | null {
   }, [source, bands, stretches]);
 }
 
-/** What training gave, over the picture; null where the picture itself is looked at. */
-function useResultLayer(training: Training | null, shown: Shown): BaseLayer | null {
-  const node = training && shown !== "picture" ? training[shown] : null;
-  const classes = useSame(node?.info.classes ?? []);
-  const source = node ? tilesOf(node) : null;
+/** What of a training is looked at: an image, and what is marked on it. */
+function resultOf(training: Training | null, shown: Shown) {
+  if (!training || shown === "picture") {
+    return null;
+  }
+  if (shown === "smoothed") {
+    const { smoothed } = training;
+    return smoothed && { node: smoothed.labels, marked: smoothed.changes };
+  }
+  return { node: training[shown], marked: null };
+}
+
+/** Labels of a map of from–to that change, in white. */
+function marksOf({ info }: NodeView): { label: number; color: string }[] {
+  const all = info.classes ?? [];
+  const count = Math.round(Math.sqrt(all.length));
+  return all
+    .filter(({ label }) => {
+      const { from, to } = transitionOf(label, count);
+      return from !== to;
+    })
+    .map(({ label }) => ({ label, color: "#ffffff" }));
+}
+
+/** What training gave, over the picture; nothing where the picture itself is looked at. */
+function useResultLayers(training: Training | null, shown: Shown): BaseLayer[] {
+  const result = useSame(resultOf(training, shown));
   return useMemo(() => {
-    if (!source) {
-      return null;
+    if (!result) {
+      return [];
     }
-    return shown === "confidence"
-      ? rampLayer(source, CONFIDENCE, CONFIDENCE_RAMP)
-      : classLayer(source, classes, 1);
-  }, [source, classes, shown]);
+    const { node, marked } = result;
+    const base =
+      shown === "confidence"
+        ? rampLayer(tilesOf(node), CONFIDENCE, CONFIDENCE_RAMP)
+        : classLayer(tilesOf(node), node.info.classes ?? [], 1);
+    return marked ? [base, classLayer(tilesOf(marked), marksOf(marked), 1)] : [base];
+  }, [result, shown]);
 }
 
 interface Props {
@@ -88,20 +115,21 @@ export function ClassifyPicture({ study, date, classify, training, ...props }: P
   const { grid } = picture.info;
   const view = useMemo(() => viewOf(grid), [grid]);
   const image = usePictureLayer(picture);
-  const result = useResultLayer(training.data, shown);
+  const results = useResultLayers(training.data, shown);
   const outline = useOutline(study, picture.info);
+  const options = SHOWN.filter(({ value }) => value !== "smoothed" || training.data?.smoothed);
   const { settings } = classify;
   const areas = useMemo(
     () =>
       trainingLayer(settings, date.sceneId, {
         ...{ ground: { crs: grid.crs, onto: null }, picked },
-        isWhite: result !== null && shown !== "picture",
+        isWhite: results.length > 0,
       }),
-    [settings, date.sceneId, grid, picked, result, shown],
+    [settings, date.sceneId, grid, picked, results],
   );
   const layers = useMemo(
-    () => [...(image ? [image] : []), ...(result ? [result] : []), ...outline, areas],
-    [image, result, outline, areas],
+    () => [...(image ? [image] : []), ...results, ...outline, areas],
+    [image, results, outline, areas],
   );
   useDraw(map, drawing, projectionOf(grid.crs), onDrawn, onStopDrawing);
   const pickAt = (at: [number, number]) => {
@@ -117,7 +145,7 @@ export function ClassifyPicture({ study, date, classify, training, ...props }: P
         <MapChoice<Shown>
           label="What the map shows"
           value={shown}
-          options={SHOWN}
+          options={options}
           onChange={setShown}
         />
       )}
@@ -149,7 +177,8 @@ export function ClassifyPicture({ study, date, classify, training, ...props }: P
 }
 
 function Legend({ training, shown }: { training: Training | null; shown: Shown }) {
-  if (!training || shown === "picture") {
+  const node = resultOf(training, shown)?.node;
+  if (!node) {
     return null;
   }
   return shown === "confidence" ? (
@@ -161,6 +190,6 @@ function Legend({ training, shown }: { training: Training | null; shown: Shown }
       breaks={null}
     />
   ) : (
-    <ClassLegend title={shown} classes={training[shown].info.classes ?? []} />
+    <ClassLegend title={shown} classes={node.info.classes ?? []} />
   );
 }

@@ -103,7 +103,7 @@ function ofAlign({ scenes, study }: Standing): Progress {
 
 /** Land cover of dates is classified for some studies, and not needed for the others. */
 function ofClassify({ scenes }: Standing): Progress {
-  const maps = scenes.filter(({ imageId, info }) => imageId && info?.type === "class8").length;
+  const maps = coversIn(scenes);
   return maps
     ? { share: 1, needs: `${maps} ${maps === 1 ? "map" : "maps"} of land cover` }
     : { share: 0, needs: "For land cover: draw what you know, and map every date" };
@@ -125,8 +125,17 @@ function ofReview({ maps: [map] }: Standing): Progress {
     : { share: 0, needs: NEEDS_MAP };
 }
 
-const ofTally = ({ maps }: Standing): Progress =>
-  maps.length ? { share: 1, needs: "Areas are counted" } : { share: 0, needs: NEEDS_MAP };
+const coversIn = (scenes: readonly Scene[]): number =>
+  scenes.filter(({ imageId, info }) => imageId && info?.type === "class8").length;
+
+function ofTally({ maps, scenes }: Standing): Progress {
+  if (maps.length) {
+    return { share: 1, needs: "Areas are counted" };
+  }
+  return coversIn(scenes) >= 2
+    ? { share: 1, needs: "What became of what is counted" }
+    : { share: 0, needs: NEEDS_MAP };
+}
 
 const ofReport = ({ maps }: Standing): Progress => ({
   share: maps.some(({ files }) => files.length) ? 1 : 0,

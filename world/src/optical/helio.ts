@@ -142,6 +142,12 @@ export function helioTruth(
   };
 }
 
+/** The number that a file holds for a reflectance, with the instrument's noise. @param sun sine of its elevation */
+export function noisyNumber(reflectance: number, sun: number, random: () => number): number {
+  const seen = reflectance + NOISE * (random() + random() - 1);
+  return Math.max(1, Math.min(65535, Math.round((seen * sun - OFFSET) / GAIN)));
+}
+
 /**
  * Writes one scene: a file a band, quality bits, and the metadata text. Cells outside the frame and
  * in scan gaps hold 0 and are fill in the quality band.
@@ -174,15 +180,7 @@ export async function writeHelio(
     const dn = new Uint16Array(n);
     for (let i = 0; i < n; i++) {
       if (seen(i)) {
-        dn[i] = Math.max(
-          1,
-          Math.min(
-            65535,
-            Math.round(
-              ((truth.toa[b]![at(i)]! + NOISE * (random() + random() - 1)) * sun - OFFSET) / GAIN,
-            ),
-          ),
-        );
+        dn[i] = noisyNumber(truth.toa[b]![at(i)]!, sun, random);
       }
     }
     await writeBand(join(folder, `${helioName(helioScene)}_B${band.id}.TIF`), dn, grid);

@@ -105,7 +105,8 @@ function Picture({ study, shown, unit, setUnit, picked, setPicked }: PictureProp
         <div className="grid min-h-[260px] flex-1 grid-cols-2 gap-3.5">
           <div className="on-night relative overflow-hidden rounded-card bg-night">
             <TransitionMap
-              key={`${pair.beforeId} ${pair.afterId}`}
+              // The map is laid out anew when the table takes its place.
+              key={`${pair.beforeId} ${pair.afterId} ${!!table}`}
               {...{ study, made, picked: shown.isCurrent ? picked : null }}
               count={classes.length}
             />

@@ -36,7 +36,7 @@ export function FromToTableView(props: Props) {
   const { classes, table, unit } = props;
   const most = mostChanged(table);
   return (
-    <div className="overflow-x-auto rounded-card border border-line bg-paper px-4 py-3">
+    <div className="shrink-0 overflow-x-auto rounded-card border border-line bg-paper px-4 py-3">
       <table className="w-full border-separate border-spacing-[3px]">
         <caption className="sr-only">What ground was, in rows, and became, in columns</caption>
         <thead>
@@ -138,7 +138,7 @@ function Row({
               aria-label={`${one.name} to ${classes[to]!.name}`}
               onClick={() => onPick(isPicked ? null : { from, to })}
               className={cx(
-                "w-full rounded-[5px] px-2 py-1 text-right font-mono text-[12.5px]",
+                "w-full rounded-[5px] px-2 py-0.5 text-right font-mono text-[12.5px]",
                 isSame && part.cells > 0 && "bg-[#e4e0d5] text-soft",
                 isPicked && "outline outline-2 outline-spruce",
               )}

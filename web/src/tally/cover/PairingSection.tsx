@@ -94,7 +94,7 @@ function Row({
       </span>
       <Pick
         label={`Pair ${one.name} by hand`}
-        className="h-7 w-[96px]"
+        className="h-7 w-[112px]"
         value=""
         onChange={act}
         options={[

@@ -1,0 +1,148 @@
+import { useQuery } from "@tanstack/react-query";
+import { type Training, classifyRoutes } from "@hindglance/contract/classify";
+import type { Smoothing } from "@hindglance/core/classify/settings";
+import { call } from "../api/call";
+import { sayError } from "../api/client";
+import { Section } from "../frame/Section";
+import { number } from "../lib/format";
+import { Choice } from "../ui/Choice";
+import { Problem } from "../ui/Messages";
+import { NumberField } from "../ui/NumberField";
+import { Pick } from "../ui/Pick";
+import type { Classify } from "./useClassify";
+import type { TrainingOnScreen } from "./useTraining";
+
+const OFF: Smoothing = { majorityCells: null, minPatchCells: null, neighbours: 8 };
+const WINDOWS = [3, 5, 7, 9];
+
+/** Smoothing that does something; null where it does nothing. */
+const orNull = (smoothing: Smoothing): Smoothing | null =>
+  smoothing.majorityCells === null && smoothing.minPatchCells === null ? null : smoothing;
+
+interface Props {
+  studyId: string;
+  sceneId: string | null;
+  classify: Classify;
+  training: TrainingOnScreen;
+}
+
+/** How lone cells are cleaned, and what that changes. */
+export function SmoothSection({ studyId, sceneId, classify, training }: Props) {
+  const { settings, change } = classify;
+  const smooth = settings.smooth ?? OFF;
+  const set = (part: Partial<Smoothing>) =>
+    change((old) => ({ ...old, smooth: orNull({ ...(old.smooth ?? OFF), ...part }) }));
+  return (
+    <Section title="Smooth">
+      <div className="flex items-center justify-between gap-2">
+        <span className="text-soft">Most frequent class of</span>
+        <Pick
+          label="Window"
+          className="w-[120px]"
+          value={String(smooth.majorityCells ?? 0)}
+          onChange={(cells) => set({ majorityCells: Number(cells) || null })}
+          options={[
+            { value: "0", name: "no window" },
+            ...WINDOWS.map((cells) => ({
+              value: String(cells),
+              name: `${cells} × ${cells} cells`,
+            })),
+          ]}
+        />
+      </div>
+      <div className="mt-2 flex items-center justify-between gap-2">
+        <span className="text-soft">Least patch</span>
+        <span className="flex items-center gap-2">
+          <NumberField
+            label="Least patch, cells"
+            value={smooth.minPatchCells ?? 1}
+            min={1}
+            max={1_000_000}
+            step={1}
+            decimals={0}
+            unit="cells"
+            onCommit={(cells) => set({ minPatchCells: cells > 1 ? cells : null })}
+          />
+          <Choice
+            label="Neighbours"
+            value={smooth.neighbours === 4 ? "4" : "8"}
+            onChange={(value) => set({ neighbours: value === "4" ? 4 : 8 })}
+            options={[
+              { value: "4", name: "4", hint: "Cells that share an edge are one patch" },
+              { value: "8", name: "8", hint: "So are those that touch at a corner" },
+            ]}
+          />
+        </span>
+      </div>
+      {training.data?.smoothed && sceneId && (
+        <Changed
+          {...{ studyId, sceneId }}
+          smoothed={training.data.smoothed}
+          legend={settings.legend}
+        />
+      )}
+    </Section>
+  );
+}
+
+interface ChangedProps {
+  studyId: string;
+  sceneId: string;
+  smoothed: NonNullable<Training["smoothed"]>;
+  legend: Classify["settings"]["legend"];
+}
+
+/** Cells that smoothing changes, by class. */
+function Changed({ studyId, sceneId, smoothed, legend }: ChangedProps) {
+  const { data, error } = useQuery({
+    queryKey: ["smoothing", studyId, sceneId, smoothed.changes.hash],
+    queryFn: ({ signal }) =>
+      call(classifyRoutes.smoothing, { params: { id: studyId }, body: { sceneId } }, signal),
+    staleTime: Infinity,
+    retry: false,
+  });
+  if (error) {
+    return <Problem>{sayError(error)}</Problem>;
+  }
+  if (!data) {
+    return (
+      <p role="status" className="mt-2 text-soft">
+        Counting …
+      </p>
+    );
+  }
+  return (
+    <>
+      <p className="mt-2 text-soft">
+        {number(data.changed)} cells change, {number((100 * data.changed) / data.cells, 1)} % of{" "}
+        {data.sampled ? "a sample" : "the date"}.
+      </p>
+      <table className="mt-1 w-full text-label">
+        <thead>
+          <tr className="text-soft">
+            <th scope="col" className="text-left font-normal">
+              class
+            </th>
+            <th scope="col" className="text-right font-normal">
+              cells lost
+            </th>
+            <th scope="col" className="text-right font-normal">
+              gained
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {data.classes.map(({ label, lost, gained }) => (
+            <tr key={label}>
+              <th scope="row" className="text-left font-medium">
+                {legend.find((one) => one.label === label)?.name}
+              </th>
+              <td className="text-right font-mono">{number(lost)}</td>
+              <td className="text-right font-mono">{number(gained)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}

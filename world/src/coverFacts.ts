@@ -1,0 +1,186 @@
+import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
+import { gatherCells } from "@hindglance/core/classify/gather";
+import { inputsOf } from "@hindglance/core/classify/inputs";
+import type { Method } from "@hindglance/core/classify/model";
+import { EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
+import { appliedPriors, train } from "@hindglance/core/classify/train";
+import { Evaluator } from "@hindglance/core/graph/evaluator";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import { node, sourceNode } from "@hindglance/core/graph/node";
+import { type Grid, fullWindow } from "@hindglance/core/grid/grid";
+import { cutGrid } from "@hindglance/core/grid/union";
+import { copyWindow, labelCells } from "@hindglance/core/raster/block";
+import { memorySources } from "@hindglance/core/testing/support";
+import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
+import { rasterise } from "@hindglance/core/vector/rasterise";
+import { type Ground, buildGround } from "./ground";
+import { BASIN_AREA, LEGEND, coverOnGrid, testAreas, trainingAreas } from "./landCover";
+import { HELIO_BANDS, coverOn, opticalGrid } from "./optical/ground";
+import { GAIN, type HelioScene, OFFSET, SCENES, noisyNumber, helioTruth } from "./optical/helio";
+import { generator } from "./random";
+import { polygonOf } from "./vectors";
+
+// Land cover of the Quill Basin, classified with the demo's training areas, against the truth.
+// Prints JSON for the tests and for the tables of docs/methods.md.
+
+/** The window of the optical grid around the basin. */
+const WINDOW = { col: 233, row: 467, width: 232, height: 153 };
+const whole = opticalGrid();
+const grid: Grid = cutGrid(whole, WINDOW);
+const CELL_KM2 = 0.0009;
+const NAMES: readonly string[] = LEGEND.map(({ name }) => name);
+/** Label of a class of the legend by its name. */
+const labelOf = (name: string): number => NAMES.indexOf(name) + 1;
+
+/** Reflectance at the top of the atmosphere as the files give it, noise and steps of the numbers too. */
+function bandsOf(ground: Ground, scene: HelioScene): Float32Array[] {
+  const { toa } = helioTruth(ground, scene);
+  const random = generator(scene.date.seed);
+  const sun = Math.sin((scene.date.sunElevationDeg * Math.PI) / 180);
+  return toa.map((band) => {
+    const cells = new Float32Array(WINDOW.width * WINDOW.height);
+    copyWindow(band, fullWindow(whole), cells, WINDOW);
+    return cells.map((value) => (noisyNumber(value, sun, random) * GAIN + OFFSET) / sun);
+  });
+}
+
+const cutLabels = (cover: Uint8Array): Uint8Array => {
+  const cells = new Uint8Array(WINDOW.width * WINDOW.height);
+  copyWindow(coverOnGrid(cover), fullWindow(whole), cells, WINDOW);
+  return cells.map((value) => LEGEND.findIndex((one) => one.cover === value) + 1);
+};
+
+const ringOnGrid = (ring: [number, number][]) =>
+  areaOnGrid(multiPolygonFrom(polygonOf(ring)), grid);
+
+const ground = buildGround(27);
+const dates = { then: SCENES.old, now: SCENES.before };
+type Side = keyof typeof dates;
+const SIDES = ["then", "now"] as const;
+const info: ImageInfo = {
+  grid,
+  type: "float32",
+  bands: HELIO_BANDS.map(({ id, nm }) => ({
+    ...{ name: `B${id}`, unit: "", role: "reflectance" as const, wavelengthNm: nm },
+  })),
+};
+const bands = { then: bandsOf(ground, dates.then), now: bandsOf(ground, dates.now) };
+const truth = {
+  then: cutLabels(coverOn(ground, dates.then.date)),
+  now: cutLabels(coverOn(ground, dates.now.date)),
+};
+const inside = new Uint8Array(WINDOW.width * WINDOW.height);
+rasterise(ringOnGrid(BASIN_AREA), grid, fullWindow(grid), 1, inside);
+const training = trainingAreas(ground);
+
+const sources = memorySources({
+  then: { info, bands: bands.then },
+  now: { info, bands: bands.now },
+});
+
+/** Labels of a date by a method, trained on the demo's areas. */
+async function classified(side: Side, method: Method): Promise<Uint8Array> {
+  const legend = LEGEND.map(({ name, color }, k) => ({ label: k + 1, name, color, note: "" }));
+  const settings = { ...EMPTY_CLASSIFY, legend, method };
+  const image = inputsOf({ node: sourceNode(side), info }, null, grid);
+  const areas = training.map((area, k) => ({
+    id: String(k),
+    label: labelOf(area[side]),
+    polygons: ringOnGrid(area.ring),
+  }));
+  const plain = new Evaluator({ sources });
+  const trained = train(settings, image.names, await gatherCells(plain, image.node, areas));
+  const withModel = { ...sources, model: () => Promise.resolve(trained.model) };
+  const applied = node(
+    "classify.apply",
+    {
+      ...{ model: "m", method, reject: null, output: "labels" },
+      priors: appliedPriors(settings, trained.classes),
+      classes: legend.map(({ label, name, color }) => ({ label, name, color })),
+    },
+    image.node,
+  );
+  const evaluator = new Evaluator({ sources: withModel });
+  return labelCells((await evaluator.read(applied, 0, fullWindow(grid))).bands[0]!);
+}
+
+/** Share of cells that are right: of the study area, and of the test areas. */
+function accuracyOf(side: Side, labels: Uint8Array): { whole: number; test: number } {
+  const share = (counts: (i: number) => boolean) => {
+    let [right, all] = [0, 0];
+    labels.forEach((label, i) => {
+      if (counts(i) && truth[side][i]! > 0) {
+        all++;
+        right += label === truth[side][i] ? 1 : 0;
+      }
+    });
+    return right / all;
+  };
+  const test = new Uint8Array(inside.length);
+  for (const { ring } of testAreas(ground)) {
+    rasterise(ringOnGrid(ring), grid, fullWindow(grid), 1, test);
+  }
+  return { whole: share((i) => inside[i] === 1), test: share((i) => test[i] === 1) };
+}
+
+/** Change that was found against change that was, and areas of each transition over 1 km². */
+function changeOf(labels: Record<Side, Uint8Array>) {
+  let [found, missed, wrong] = [0, 0, 0];
+  const areas = new Map<string, { truth: number; mapped: number }>();
+  const add = (was: number, is: number, what: "truth" | "mapped") => {
+    const key = `${NAMES[was - 1]} to ${NAMES[is - 1]}`;
+    const held = areas.get(key) ?? { truth: 0, mapped: 0 };
+    areas.set(key, { ...held, [what]: held[what] + CELL_KM2 });
+  };
+  inside.forEach((isIn, i) => {
+    if (!isIn || !truth.then[i] || !truth.now[i]) {
+      return;
+    }
+    const [was, is] = [truth.then[i], truth.now[i]];
+    const [first, second] = [labels.then[i]!, labels.now[i]!];
+    add(was, is, "truth");
+    add(first, second, "mapped");
+    const [real, mapped] = [was !== is, first !== second];
+    found += real && mapped ? 1 : 0;
+    missed += real && !mapped ? 1 : 0;
+    wrong += !real && mapped ? 1 : 0;
+  });
+  const large = [...areas].filter(
+    ([name, { truth: km2 }]) => km2 > 1 && name.split(" to ")[0] !== name.split(" to ")[1],
+  );
+  return { f1: (2 * found) / (2 * found + missed + wrong), transitions: Object.fromEntries(large) };
+}
+
+const facts: Record<string, unknown> = {};
+for (const method of [
+  "likelihood",
+  "mahalanobis",
+  "minimumDistance",
+  "spectralAngle",
+  "forest",
+] as const) {
+  const labels = { then: await classified("then", method), now: await classified("now", method) };
+  facts[method] = {
+    then: accuracyOf("then", labels.then),
+    now: accuracyOf("now", labels.now),
+    ...changeOf(labels),
+  };
+}
+if (process.argv.includes("--cells")) {
+  // For other programs: labels to train on and the truth, then the bands, cell by cell.
+  const cells = SIDES.map((side) => ({
+    truth: [...truth[side]],
+    inside: [...inside],
+    bands: bands[side].map((band) => [...band]),
+    training: (() => {
+      const out = new Uint8Array(inside.length);
+      training.forEach(({ ring, ...area }) =>
+        rasterise(ringOnGrid(ring), grid, fullWindow(grid), labelOf(area[side]), out),
+      );
+      return [...out];
+    })(),
+  }));
+  console.log(JSON.stringify({ facts, cells }));
+} else {
+  console.log(JSON.stringify(facts));
+}
