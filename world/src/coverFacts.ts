@@ -81,7 +81,7 @@ const sources = memorySources({
 /** Labels of a date by a method, trained on the demo's areas. */
 async function classified(side: Side, method: Method): Promise<Uint8Array> {
   const legend = LEGEND.map(({ name, color }, k) => ({ label: k + 1, name, color, note: "" }));
-  const settings = { ...EMPTY_CLASSIFY, legend, method };
+  const settings = { ...EMPTY_CLASSIFY, legend, method, heldShare: 0 };
   const image = inputsOf({ node: sourceNode(side), info }, null, grid);
   const areas = training.map((area, k) => ({
     id: String(k),

@@ -68,6 +68,25 @@ describe("a forest", () => {
     expect(sure(NaN)).toEqual([NaN, NaN]);
   });
 
+  test("where cells of a third class lie between, it still lies halfway between those it parts", () => {
+    // Two classes at either end of a band, and a third over all of it that another band tells.
+    const cells = Array.from({ length: 1000 }, (_v, k) => [k / 999, 1, 2] as const);
+    const ends = Array.from({ length: 100 }, (_v, k) => (k / 99) * 0.1);
+    const values = [
+      ...cells,
+      ...ends.map((x) => [x, 0, 0] as const),
+      ...ends.map((x) => [0.9 + x, 0, 1] as const),
+    ];
+    const points = { values: Float64Array.from(values.flatMap(([x, y]) => [x, y])), d: 2 };
+    const labels = Uint8Array.from(values, ([, , label]) => label);
+    const forest = growForest(points, labels, 3, { ...USUAL_FOREST, trees: 30, tried: 2 });
+    const out = new Float64Array(3);
+    const classAt = (x: number) => {
+      forestShares(forest, [x, 0], out);
+      return out.indexOf(Math.max(...out));
+    };
+    expect([0.3, 0.45, 0.55, 0.7].map(classAt)).toEqual([0, 0, 1, 1]);
+  });
   test("what no line parts is learned by trees of two splits", () => {
     const random = randomFrom(3);
     const values = Float64Array.from({ length: 4000 }, () => random() * 2 - 1);

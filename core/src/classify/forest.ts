@@ -57,6 +57,8 @@ interface Cells {
   /** Bins by cell, band after band: what is asked of a cell lies close together. */
   bins: Uint8Array;
   bands: number;
+  /** By band: the edges between its bins. */
+  edges: readonly Float64Array[];
   labels: Uint8Array;
   classes: number;
 }
@@ -73,6 +75,21 @@ interface Split {
   band: number;
   bin: number;
   gain: number;
+}
+
+/**
+ * The bin whose edge lies nearest to the middle between the cells below a split and those above it:
+ * training cells alone do not say where in the gap between them the classes part.
+ * @param below the last bin with a cell under the split @param above the first one over it
+ */
+function halfway(edges: Float64Array, below: number, above: number): number {
+  const middle = (edges[below]! + edges[above - 1]!) / 2;
+  let bin = below;
+  while (bin + 1 < above && edges[bin + 1]! <= middle) {
+    bin++;
+  }
+  const isNext = bin + 1 < above && edges[bin + 1]! - middle < middle - edges[bin]!;
+  return isNext ? bin + 1 : bin;
 }
 
 /** Grows one tree. */
@@ -205,6 +222,8 @@ class Grower {
     const squares = squaresAbove;
     let under = 0;
     let bin = -1;
+    // The first bin above the best split that holds a cell.
+    let above = last;
     let best = 0;
     for (let at = first; at < last; at++) {
       const before = under;
@@ -218,17 +237,23 @@ class Grower {
           under += here;
         }
       }
+      if (under > before && above === last && bin >= 0) {
+        above = at;
+      }
       if (under > before && under >= leastLeaf && all - under >= leastLeaf) {
         const purity = squaresBelow / under + squaresAbove / (all - under);
         if (purity > best) {
           best = purity;
           bin = at;
+          above = last;
         }
       }
     }
     table.fill(0, first * classes, (last + 1) * classes);
     const gain = best - squares / all;
-    return bin >= 0 && gain > 1e-9 * all ? { band, bin, gain } : null;
+    return bin >= 0 && gain > 1e-9 * all
+      ? { band, bin: halfway(this.cells.edges[band]!, bin, above), gain }
+      : null;
   }
 
   /** Brings cells that go left before those that go right; where these begin. */
@@ -317,7 +342,8 @@ export function growForest(
   );
   const bins = bands.map(binsOf);
   const byCell = Uint8Array.from(values, (value, at) => binOf(bins[at % d]!, value));
-  const cells: Cells = { bins: byCell, bands: d, labels, classes };
+  const edges = bins.map((one) => one.edges);
+  const cells: Cells = { bins: byCell, bands: d, edges, labels, classes };
   const votes = new Float32Array(n * classes);
   const importance = new Float64Array(d);
   const drawn = Math.min(n, options.cellsPerTree);
