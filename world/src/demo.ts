@@ -177,6 +177,7 @@ function trainedSettings(): ClassifySettings {
     ...EMPTY_CLASSIFY,
     legend: LEGEND.map(({ name, color }, k) => ({ label: k + 1, name, color, note: "" })),
     inputs: HELIO_BANDS.map(({ id }) => `B${id}`),
+    smooth: { majorityCells: 3, minPatchCells: 4, neighbours: 8 },
     areas: Object.fromEntries(
       features.map(({ properties, geometry }) => [
         randomUUID(),

@@ -1,0 +1,151 @@
+/** @jest-environment jsdom */
+import { screen, waitFor, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { type Change, withChanges } from "@hindglance/contract/changes";
+import type { ClassifyView, Training } from "@hindglance/contract/classify";
+import { type ClassifySettings, EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
+import type { Asked } from "../testing/page";
+import { Refusal, answersTo, fakeServer, giveSizes, pickOption, renderPage } from "../testing/page";
+import { aBand, aField, aNode, aStudy, anImage, idOf } from "../testing/things";
+import { ClassifyPage } from "./ClassifyPage";
+
+giveSizes(400, 300);
+
+const LEGEND = [
+  { label: 1, name: "Water", color: "#33498c", note: "" },
+  { label: 2, name: "Wood", color: "#2f6b45", note: "" },
+];
+const classNode = (letter: string) =>
+  aNode(letter, anImage({ type: "class8", classes: LEGEND.map(({ note: _n, ...one }) => one) }));
+const facts = (label: number) => ({
+  ...{ label, areas: 2, cells: 20, held: 5, lent: 0, mean: [0.1], deviation: [0.01] },
+});
+const TRAINING: Training = {
+  model: "f".repeat(32),
+  inputs: ["B1"],
+  labels: classNode("b"),
+  second: classNode("c"),
+  confidence: aNode("d"),
+  classes: [facts(1), facts(2)],
+  pairs: [{ first: 1, second: 2, apart: { jeffriesMatusita: 1.234, transformedDivergence: 1.5 } }],
+  check: { cells: 10, right: 9, matrix: [] },
+  outOfBag: null,
+  importance: null,
+  smoothed: null,
+  warnings: ["Wood has 3 cells, too few."],
+};
+const square: [number, number][][] = [
+  [
+    [-21, -43],
+    [-20.9, -43],
+    [-20.9, -43.1],
+    [-21, -43],
+  ],
+];
+const area = (label: number) => ({ label, sceneId: null, polygons: [square] });
+const TRAINED: ClassifySettings = {
+  ...EMPTY_CLASSIFY,
+  legend: LEGEND,
+  areas: { [idOf(7)]: area(1), [idOf(8)]: area(2) },
+};
+
+/** A server that holds what a study's dates are classified by. */
+function open(settings: ClassifySettings | null, other: Record<string, unknown> = {}) {
+  const picture = aNode("a", anImage({ bands: [aBand({ name: "B1", role: "reflectance" })] }));
+  const date = (digit: number, year: number) => ({
+    ...{ sceneId: idOf(digit), name: `HELIO2, ${year}`, kind: "optical", problem: null },
+    ...{ acquiredAt: `${year}-01-22T13:00:00Z`, bands: ["B1"], picture },
+  });
+  const held: ClassifyView = { version: 1, settings, dates: [date(1, 2019), date(2, 2025)] };
+  const asked = fakeServer(
+    answersTo(other, {
+      "/classification": (one: Asked) => {
+        if (one.method === "PATCH") {
+          const { changes } = one.as<{ changes: Change[] }>();
+          held.settings = withChanges(held.settings, changes);
+          held.version++;
+        }
+        return held;
+      },
+      "/classification/training": TRAINING,
+      "/fields": aField(),
+    }),
+  );
+  renderPage(<ClassifyPage />, { context: aStudy({ hazard: "land cover" }) });
+  return { held, asked };
+}
+const classes = () => screen.findByRole("list", { name: "Classes" });
+
+describe("the stage Classify", () => {
+  test("begins empty: classes are added, named, and taken back", async () => {
+    const { held } = open(null);
+    await screen.findByText(/Add a class for each kind of ground/);
+    await userEvent.click(screen.getByRole("button", { name: "Class" }));
+    await userEvent.click(await screen.findByRole("button", { name: "Edit Class 1" }));
+    const name = screen.getByLabelText("Name");
+    await userEvent.clear(name);
+    await userEvent.type(name, "Reeds{Enter}");
+    await waitFor(() => expect(held.settings!.legend[0]!.name).toBe("Reeds"));
+    await userEvent.keyboard("{Escape}");
+    await userEvent.click(screen.getByRole("button", { name: "Undo" }));
+    await waitFor(() => expect(held.settings!.legend[0]!.name).toBe("Class 1"));
+    await userEvent.click(screen.getByRole("button", { name: "Redo" }));
+    await waitFor(() => expect(held.settings!.legend[0]!.name).toBe("Reeds"));
+    expect(screen.getByText("Two classes with areas are needed")).toBeTruthy();
+  });
+
+  test("says how many cells a class has, how far classes lie apart, and what was held aside", async () => {
+    open(TRAINED);
+    const list = await classes();
+    await waitFor(() => expect(within(list).getAllByText("1 area · 25 cells")).toHaveLength(2));
+    expect(screen.getByRole("cell", { name: "1.23" }).title).toMatch(/divergence 1.50/);
+    expect(screen.getByText(/Water and Wood: hardly told apart/)).toBeTruthy();
+    expect(screen.getByText("90.0 % of 10 cells")).toBeTruthy();
+    expect(screen.getByText("Wood has 3 cells, too few.")).toBeTruthy();
+  });
+
+  test("trains on the latest date first, and anew when the method is changed", async () => {
+    const { asked, held } = open(TRAINED);
+    await classes();
+    const trained = () => asked.filter(({ path }) => path.endsWith("/training"));
+    await waitFor(() => expect(trained()).toHaveLength(1));
+    expect(trained()[0]!.body).toEqual({ sceneId: idOf(2) });
+    await pickOption("Method", "Random forest");
+    await waitFor(() => expect(trained()).toHaveLength(2));
+    expect(held.settings!.method).toBe("forest");
+    expect(screen.getByLabelText("Trees")).toBeTruthy();
+  });
+
+  test("what training refuses is said where the method is set", async () => {
+    const error = { code: "invalid", message: "Only Water has training cells on this date" };
+    open(TRAINED, { "/classification/training": () => new Refusal(422, error) });
+    const alert = await screen.findByRole("alert");
+    expect(alert.textContent).toContain("Only Water has training cells");
+    expect(screen.queryByText("Are the classes apart?")).toBeNull();
+  });
+
+  test("smoothing is set by window and size, and nothing of it is kept where it does nothing", async () => {
+    const { held } = open(TRAINED);
+    await classes();
+    await pickOption("Window", "3 × 3 cells");
+    await waitFor(() =>
+      expect(held.settings!.smooth).toEqual({
+        ...{ majorityCells: 3, minPatchCells: null, neighbours: 8 },
+      }),
+    );
+    await pickOption("Window", "no window");
+    await waitFor(() => expect(held.settings!.smooth).toBeNull());
+  });
+
+  test("maps of every date are ordered at once", async () => {
+    const scenes = [{ sceneId: idOf(3), runId: idOf(4) }];
+    const { asked } = open(TRAINED, { "/classification/maps": { scenes } });
+    await classes();
+    await userEvent.click(screen.getByRole("button", { name: "Write land cover" }));
+    await waitFor(() =>
+      expect(asked.find(({ path }) => path.endsWith("/maps"))?.body).toEqual({
+        sceneIds: [idOf(1), idOf(2)],
+      }),
+    );
+  });
+});

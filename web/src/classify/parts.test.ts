@@ -1,0 +1,80 @@
+import { EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
+import {
+  areasOf,
+  canTrain,
+  newClass,
+  withAreas,
+  withChanged,
+  withClass,
+  withoutArea,
+  withoutClass,
+} from "./changes";
+import { withImported } from "./importAreas";
+
+const square: [number, number][][] = [
+  [
+    [-21, -43],
+    [-20.9, -43],
+    [-20.9, -43.1],
+    [-21, -43],
+  ],
+];
+const area = (label: number, sceneId: string | null = null) => ({
+  ...{ label, sceneId, polygons: [square] },
+});
+const two = [newClass([], "Water"), newClass([newClass([], "Water")], "Wood")].reduce(
+  (settings, one) => withClass(one)(settings),
+  EMPTY_CLASSIFY,
+);
+
+describe("a legend", () => {
+  test("gives a new class a number, a name and a colour that no other has", () => {
+    const third = newClass(two.legend);
+    expect(third.label).toBe(3);
+    expect(third.name).toBe("Class 3");
+    expect(two.legend.map(({ color }) => color)).not.toContain(third.color);
+    // A number that was given back is taken again.
+    expect(newClass(withoutClass(1)(two).legend).label).toBe(1);
+  });
+  test("loses the areas of a class with it, and keeps those of the others", () => {
+    const settings = withAreas({ a: area(1), b: area(2) })(two);
+    expect(Object.keys(withoutClass(1)(settings).areas)).toEqual(["b"]);
+    expect(Object.keys(withoutArea("b")(settings).areas)).toEqual(["a"]);
+    expect(withChanged(2, { name: "Forest" })(settings).legend[1]!.name).toBe("Forest");
+  });
+  test("can be trained on where two classes have an area on the date", () => {
+    const settings = withAreas({ a: area(1), b: area(2, "x") })(two);
+    expect([canTrain(settings, "x"), canTrain(settings, "y")]).toEqual([true, false]);
+    expect(areasOf(settings, "y").map(([id]) => id)).toEqual(["a"]);
+  });
+});
+
+describe("training areas of a file", () => {
+  const feature = (properties: object, coordinates: unknown = square) => ({
+    ...{ type: "Feature", properties },
+    geometry: { type: "Polygon", coordinates },
+  });
+  const read = (features: unknown[]) => {
+    let ids = 0;
+    const text = JSON.stringify({ type: "FeatureCollection", features });
+    return withImported(two, { text, file: "a.geojson", newId: () => `n${ids++}` });
+  };
+  test("go to the classes of their names; classes that are lacking come with them", () => {
+    const next = read([feature({ Class: "water " }), feature({ class: "Reeds" })]);
+    expect(next.legend.map(({ name }) => name)).toEqual(["Water", "Wood", "Reeds"]);
+    expect(Object.values(next.areas).map(({ label }) => label)).toEqual([1, 3]);
+  });
+  test.each([
+    ["no JSON", "{", /a.geojson is not JSON/],
+    ["no features", "{}", /a.geojson holds no features/],
+  ])("%s is refused with the file's name", (_what, text, message) => {
+    expect(() => withImported(two, { text, file: "a.geojson", newId: () => "x" })).toThrow(message);
+  });
+  test("a feature without a class, or in metres, is named", () => {
+    expect(() => read([feature({ class: "Wood" }), feature({})])).toThrow(
+      "Feature 2 of a.geojson says no class",
+    );
+    const metres = [square[0]!.map(([x, y]) => [x * 1e4, y * 1e4])];
+    expect(() => read([feature({ class: "Wood" }, metres)])).toThrow(/no longitude and latitude/);
+  });
+});

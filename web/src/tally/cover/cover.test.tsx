@@ -1,0 +1,159 @@
+/** @jest-environment jsdom */
+import { screen, waitFor, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { type Change, withChanges } from "@hindglance/contract/changes";
+import type { FromTo } from "@hindglance/contract/fromTo";
+import { EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
+import type { CoverClass } from "@hindglance/core/cover/coverClass";
+import type { ClassInfo } from "@hindglance/core/graph/image";
+import type { Scene } from "../../api/types";
+import type { Asked } from "../../testing/page";
+import { answersTo, fakeServer, giveSizes, pickOption, renderPage } from "../../testing/page";
+import { aNode, aScene, aStudy, anImage, idOf } from "../../testing/things";
+import { FromToPage } from "./FromToPage";
+import { leftOut, likeSaid, merged, split, without } from "./pairing";
+import { lines, said } from "./units";
+import { fromToTable } from "@hindglance/core/cover/fromToTable";
+
+giveSizes(400, 300);
+
+const named = (names: readonly string[], from: number): ClassInfo[] =>
+  names.map((name, k) => ({ label: from + k, name, color: "#336699" }));
+const LEGENDS = {
+  before: named(["Woodland", "Crop", "Bare rock"], 1),
+  after: named(["Wodland", "Crops"], 10),
+};
+const CLASSES: CoverClass[] = [
+  { name: "Woodland", color: "#336699", before: [1], after: [10] },
+  { name: "Crop", color: "#336699", before: [2], after: [11] },
+];
+/** 50 cells of wood stay, 30 become crop; 10 of crop become wood, 60 stay. */
+const TALLY = {
+  zones: 1,
+  entries: [
+    [1, 50, 50e6],
+    [2, 30, 30e6],
+    [3, 10, 10e6],
+    [4, 60, 60e6],
+  ] as [number, number, number][],
+};
+
+describe("pairs of classes", () => {
+  test("say in how far their names are alike, and who is left out", () => {
+    expect(CLASSES.map((one) => likeSaid(one, LEGENDS))).toEqual([
+      "names 88 % alike",
+      "same but for spelling",
+    ]);
+    expect(leftOut(CLASSES, "before", LEGENDS).map(({ name }) => name)).toEqual(["Bare rock"]);
+  });
+  test("are merged, taken apart and left out", () => {
+    const one = merged(CLASSES, 1, 0);
+    expect(one).toEqual([{ ...CLASSES[0]!, before: [1, 2], after: [10, 11] }]);
+    expect(likeSaid(one[0]!, LEGENDS)).toBe("merged");
+    const apart = split(one, 0, LEGENDS);
+    expect(apart.map(({ name, before, after }) => [name, before, after])).toEqual([
+      ["Woodland", [1], []],
+      ["Crop", [2], []],
+      ["Wodland", [], [10]],
+      ["Crops", [], [11]],
+    ]);
+    expect(without(CLASSES, 0)).toEqual([CLASSES[1]]);
+  });
+});
+
+test("the table in every unit, and as text", () => {
+  const table = fromToTable(TALLY, 2);
+  const part = table.cells[0]![1]!;
+  const [wood, crop] = table.classes;
+  const inUnit = (unit: Parameters<typeof said>[1]) => said(part, unit, wood!.before, crop!.after);
+  expect([inUnit("km2"), inUnit("ha"), inUnit("cells")]).toEqual(["30.000", "3\u2009000.0", "30"]);
+  expect([inUnit("before"), inUnit("after")]).toEqual(["37.5", "33.3"]);
+  expect(lines(table, ["Wood", "Crop"], "cells")).toEqual([
+    ["from \\ to", "Wood", "Crop", "before", "loss"],
+    ["Wood", "50", "30", "80", "30"],
+    ["Crop", "10", "60", "70", "10"],
+    ["after", "60", "90"],
+    ["gain", "10", "30"],
+    ["net", "\u221220", "20"],
+    ["swap", "20", "20"],
+  ]);
+});
+
+const cover = (digit: number, year: number, classes: ClassInfo[]): Scene =>
+  aScene({
+    ...{ id: idOf(digit), name: `Map of ${year}`, kind: "classes", imageId: idOf(digit + 4) },
+    acquiredAt: `${year}-01-22T13:00:00Z`,
+    info: anImage({ type: "class8", classes }),
+  });
+const SCENES = [cover(1, 2019, LEGENDS.before), cover(2, 2025, LEGENDS.after)];
+
+function open(scenes: readonly Scene[]) {
+  const classNode = (letter: string) => aNode(letter, anImage({ type: "class8", classes: [] }));
+  const made = (asked: Asked): FromTo => {
+    const { classes } = asked.as<{ classes: CoverClass[] }>();
+    return {
+      transitions: classNode("b"),
+      before: classNode("c"),
+      after: classNode("d"),
+      hash: "e".repeat(32),
+      tally: classes.length === 3 ? { ...TALLY, entries: [[1, 9, 9e6]] } : TALLY,
+      runId: null,
+      warnings: ["Left out of Map of 2019: Bare rock."],
+    };
+  };
+  const held = { version: 1, settings: EMPTY_CLASSIFY, dates: [] };
+  const asked = fakeServer(
+    answersTo({
+      "/classification": (one: Asked) => {
+        if (one.method === "PATCH") {
+          held.settings = withChanges(held.settings, one.as<{ changes: Change[] }>().changes);
+        }
+        return held;
+      },
+      "/scenes": scenes,
+      "/from-to": made,
+    }),
+  );
+  renderPage(<FromToPage study={aStudy({ hazard: "land cover" })} />, { context: aStudy() });
+  return asked;
+}
+
+describe("what became of what", () => {
+  test("needs two classified dates, and says where they come from", async () => {
+    open(SCENES.slice(0, 1));
+    expect(await screen.findByText("Two classified dates are needed")).toBeTruthy();
+  });
+
+  test("pairs by name, counts, and shows the cell that is picked", async () => {
+    const asked = open(SCENES);
+    const cell = await screen.findByRole("button", { name: "Woodland to Crop" });
+    // Three classes: rock stands alone.
+    const [first] = asked.filter(({ path }) => path.endsWith("/from-to"));
+    expect(
+      first!.as<{ classes: CoverClass[] }>().classes.map(({ before, after }) => [before, after]),
+    ).toEqual([
+      [[1], [10]],
+      [[2], [11]],
+      [[3], []],
+    ]);
+    expect(cell).toHaveProperty("disabled", true);
+    const same = screen.getByRole("button", { name: "Woodland to Woodland" });
+    await userEvent.click(same);
+    expect(same.getAttribute("aria-pressed")).toBe("true");
+    expect(screen.getByText("only before")).toBeTruthy();
+    expect(screen.getByText("Left out of Map of 2019: Bare rock.")).toBeTruthy();
+  });
+
+  test("is counted anew when classes are merged by hand", async () => {
+    const asked = open(SCENES);
+    await screen.findByRole("button", { name: "Woodland to Crop" });
+    await pickOption("Pair Bare rock by hand", "Leave out");
+    await waitFor(() =>
+      expect(screen.getByTestId("changed").textContent).toMatch(/^40.00.km² became something else/),
+    );
+    const last = asked.filter(({ path }) => path.endsWith("/from-to")).at(-1)!;
+    expect(last.as<{ classes: CoverClass[] }>().classes).toHaveLength(2);
+    const left = screen.getByRole("heading", { name: "Left out" }).parentElement!;
+    expect(within(left).getByRole("button", { name: "Take in" })).toBeTruthy();
+  });
+});
