@@ -135,15 +135,15 @@ function Row({
               type="button"
               disabled={part.cells === 0}
               aria-pressed={isPicked}
-              aria-label={`${one.name} to ${classes[to]!.name}`}
               onClick={() => onPick(isPicked ? null : { from, to })}
               className={cx(
                 "w-full rounded-[5px] px-2 py-0.5 text-right font-mono text-[12.5px]",
-                isSame && part.cells > 0 && "bg-[#e4e0d5] text-soft",
+                isSame && part.cells > 0 && "bg-[#e4e0d5]",
                 isPicked && "outline outline-2 outline-spruce",
               )}
               style={isSame ? undefined : shade(part, most)}
             >
+              <span className="sr-only">{`${one.name} to ${classes[to]!.name}: `}</span>
               {part.cells === 0 ? "·" : said(part, unit, balance.before, table.classes[to]!.after)}
             </button>
           </td>
