@@ -2,6 +2,7 @@ import type { LegendClass } from "@hindglance/core/classify/settings";
 import { Section } from "../frame/Section";
 import { number } from "../lib/format";
 import { cx } from "../ui/cx";
+import { Spectra } from "./Spectra";
 import type { TrainingOnScreen } from "./useTraining";
 
 /** Jeffries–Matusita distances below which two classes are taken for each other, or may be. */
@@ -59,7 +60,8 @@ export function ApartSection({
     data.pairs.find(({ first, second }) => first === a && second === b);
   return (
     <Section title="Are the classes apart?">
-      <p className="mb-2 text-soft">
+      <Spectra data={data} legend={legend} />
+      <p className="my-2 text-soft">
         Jeffries–Matusita distance on this date: 2 is apart, 0 the same.
       </p>
       <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Distances of classes">

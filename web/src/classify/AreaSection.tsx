@@ -1,5 +1,7 @@
+import { useState } from "react";
 import { Section } from "../frame/Section";
 import { Button } from "../ui/Button";
+import type { Drawing } from "../map/useDraw";
 import { Pick } from "../ui/Pick";
 import { withAreas, withoutArea } from "./changes";
 import type { Classify } from "./useClassify";
@@ -7,8 +9,8 @@ import type { Classify } from "./useClassify";
 interface Props {
   classify: Classify;
   active: number | null;
-  drawing: boolean;
-  onDraw(drawing: boolean): void;
+  drawing: Drawing | false;
+  onDraw(drawing: Drawing | false): void;
   picked: string | null;
   onPicked(area: string | null): void;
   sceneId: string;
@@ -16,6 +18,7 @@ interface Props {
 
 /** Drawing areas of a class, and what is done to the one that is picked. */
 export function AreaSection({ classify, active, drawing, onDraw, ...props }: Props) {
+  const [how, setHow] = useState<Drawing>("polygon");
   const { settings, change, undo, redo } = classify;
   const { picked, onPicked, sceneId } = props;
   const one = settings.legend.find(({ label }) => label === active);
@@ -25,12 +28,26 @@ export function AreaSection({ classify, active, drawing, onDraw, ...props }: Pro
       <div className="flex flex-wrap items-center gap-2">
         <Button
           disabled={!one}
-          aria-pressed={drawing}
-          onClick={() => onDraw(!drawing)}
+          aria-pressed={!!drawing}
+          onClick={() => onDraw(drawing ? false : how)}
           className={drawing ? "border-spruce" : undefined}
         >
           {drawing ? "Stop drawing" : `Draw ${one ? one.name.toLowerCase() : "an area"}`}
         </Button>
+        <Pick<Drawing>
+          label="How areas are drawn"
+          className="w-[112px]"
+          value={how}
+          onChange={(next) => {
+            setHow(next);
+            onDraw(drawing && next);
+          }}
+          options={[
+            { value: "polygon", name: "by corners" },
+            { value: "rectangle", name: "rectangle" },
+            { value: "freehand", name: "by hand" },
+          ]}
+        />
         <Button tone="quiet" disabled={!undo} onClick={() => undo?.()}>
           Undo
         </Button>

@@ -7,12 +7,14 @@ import type { AreaGeometry, Study } from "../api/types";
 import { Workspace } from "../frame/Workspace";
 import { TimeStrip } from "../frame/strip/TimeStrip";
 import { uuid } from "../lib/uuid";
+import type { Drawing } from "../map/useDraw";
 import { Problem } from "../ui/Messages";
 import { useUndoKey } from "../ui/useUndoKey";
 import { ApartSection } from "./ApartSection";
 import { AreaSection } from "./AreaSection";
 import { withAreas } from "./changes";
 import { ClassifyPicture } from "./ClassifyPicture";
+import { InputsSection } from "./InputsSection";
 import { LegendSection } from "./LegendSection";
 import { MethodSection } from "./MethodSection";
 import { SmoothSection } from "./SmoothSection";
@@ -37,7 +39,7 @@ function useDate(view: ClassifyView | null) {
 /** What is being drawn and picked on the map. */
 function useDrawing(classify: Classify) {
   const [active, setActive] = useState<number | null>(null);
-  const [drawing, setDrawing] = useState(false);
+  const [drawing, setDrawing] = useState<Drawing | false>(false);
   const [picked, setPicked] = useState<string | null>(null);
   const { legend } = classify.settings;
   const label = legend.some((one) => one.label === active) ? active : (legend[0]?.label ?? null);
@@ -102,6 +104,7 @@ export function ClassifyPage() {
               sceneId={date.sceneId}
             />
           )}
+          <InputsSection classify={classify} />
           <MethodSection {...{ classify, training }} />
           <SmoothSection
             studyId={study.id}

@@ -14,7 +14,7 @@ import { viewOf } from "../map/mapView";
 import { projectionOf } from "../map/projection";
 import { rampById } from "../map/ramps";
 import { tilesOf } from "../map/tiles";
-import { useDraw } from "../map/useDraw";
+import { type Drawing, useDraw } from "../map/useDraw";
 import { useOutline } from "../map/useOutline";
 import { useFields } from "../prepare/useFields";
 import { AREA_ID, trainingLayer } from "./trainingLayer";
@@ -94,12 +94,18 @@ function useResultLayers(training: Training | null, shown: Shown): BaseLayer[] {
   }, [result, shown]);
 }
 
+const DRAWING_HELP: Record<Drawing, string> = {
+  polygon: "Click corners, double-click the last one.",
+  rectangle: "Click one corner, then the opposite one.",
+  freehand: "Hold the mouse button and go around.",
+};
+
 interface Props {
   study: Study;
   date: ClassifyDate & { picture: NodeView };
   classify: Classify;
   training: TrainingOnScreen;
-  drawing: boolean;
+  drawing: Drawing | false;
   picked: string | null;
   onDrawn(geometry: AreaGeometry): void;
   onStopDrawing(): void;
@@ -165,7 +171,7 @@ export function ClassifyPicture({ study, date, classify, training, ...props }: P
             role="status"
             className="pointer-events-none absolute bottom-3 left-1/2 -translate-x-1/2 whitespace-nowrap rounded-field bg-night/85 px-3 py-1.5 text-[12px] text-[#dfe5e2]"
           >
-            Click corners, double-click the last one; Esc stops.
+            {DRAWING_HELP[drawing]} Esc stops.
           </div>
         )}
         <div className="pointer-events-none absolute bottom-11 right-3">

@@ -53,6 +53,7 @@ export function MethodSection({
           />
         </div>
       )}
+      <RejectField settings={settings} set={set} />
       <div className="mt-2 flex items-center justify-between gap-2">
         <span className="text-soft">Areas held aside to check</span>
         <NumberField
@@ -83,6 +84,79 @@ export function MethodSection({
       )}
       {data && <Sure data={data} />}
     </Section>
+  );
+}
+
+interface Limit {
+  label: string;
+  unit: string;
+  start: number;
+  max: number;
+  step: number;
+  decimals: number;
+  /** Of the value that is kept, as it is shown. */
+  factor: number;
+  /** What is left out. */
+  says: string;
+}
+
+const BY_CHANCE: Limit = {
+  ...{ label: "Share of a class's own cells, percent", unit: "%", start: 0.01, max: 50 },
+  ...{ step: 0.5, decimals: 1, factor: 100 },
+  says: "Cells farther from their class than all but this share of its own cells have none.",
+};
+/** What is too far from its class, by method, in the unit of the method. */
+const LIMITS: Record<ClassifySettings["method"], Limit> = {
+  likelihood: BY_CHANCE,
+  mahalanobis: BY_CHANCE,
+  minimumDistance: {
+    ...{ label: "Greatest distance", unit: "", start: 0.1, max: 1e6 },
+    ...{ step: 0.01, decimals: 3, factor: 1 },
+    says: "Cells farther than this from the mean of their class, in the unit of the inputs, have none.",
+  },
+  spectralAngle: {
+    ...{ label: "Greatest angle, degrees", unit: "°", start: 10, max: 90 },
+    ...{ step: 1, decimals: 1, factor: 1 },
+    says: "Cells whose angle to their class is greater have none.",
+  },
+  forest: {
+    ...{ label: "Least probability, percent", unit: "%", start: 0.5, max: 100 },
+    ...{ step: 5, decimals: 0, factor: 100 },
+    says: "Cells for which fewer trees vote have no class.",
+  },
+};
+
+/** Whether cells that are like no class are left without one, and from where on. */
+function RejectField({
+  settings: { method, reject },
+  set,
+}: {
+  settings: ClassifySettings;
+  set(part: Partial<ClassifySettings>): void;
+}) {
+  const { label, unit, start, max, step, decimals, factor, says } = LIMITS[method];
+  return (
+    <>
+      <div className="mt-2 flex min-h-[28px] items-center justify-between gap-2">
+        <label className="flex items-center gap-2 text-soft">
+          <input
+            type="checkbox"
+            checked={reject !== null}
+            onChange={() => set({ reject: reject === null ? start : null })}
+          />
+          Leave out what is like no class
+        </label>
+        {reject !== null && (
+          <NumberField
+            {...{ label, max, step, decimals, unit }}
+            value={factor * reject}
+            min={0}
+            onCommit={(value) => set({ reject: value / factor })}
+          />
+        )}
+      </div>
+      {reject !== null && <p className="text-soft">{says}</p>}
+    </>
   );
 }
 

@@ -1,16 +1,29 @@
 import { useEffect, useEffectEvent } from "react";
 import Polygon from "ol/geom/Polygon";
-import Draw from "ol/interaction/Draw";
+import Draw, { createBox } from "ol/interaction/Draw";
 import type OlMap from "ol/Map";
 import type { ProjectionLike } from "ol/proj";
 import type { AreaGeometry } from "../api/types";
 
 const corner = ([lon = NaN, lat = NaN]: number[]): [number, number] => [lon, lat];
 
-/** Lets people draw an outline on a map: gives it in longitude and latitude; Escape stops. */
+/** How an outline is drawn: corner by corner, from one corner to the other, or along the pointer's way. */
+export type Drawing = "polygon" | "rectangle" | "freehand";
+
+const drawOf = (how: Drawing): Draw => {
+  if (how === "rectangle") {
+    return new Draw({ type: "Circle", geometryFunction: createBox() });
+  }
+  return new Draw({ type: "Polygon", freehand: how === "freehand" });
+};
+
+/**
+ * Lets people draw an outline on a map: gives it in longitude and latitude; Escape stops.
+ * @param drawing how it is drawn; true: corner by corner; false: nothing is drawn
+ */
 export function useDraw(
   map: OlMap | null,
-  drawing: boolean,
+  drawing: Drawing | boolean,
   projection: ProjectionLike,
   onDrawn: (geometry: AreaGeometry) => void,
   onStop: () => void,
@@ -21,7 +34,7 @@ export function useDraw(
     if (!drawing || !map) {
       return;
     }
-    const draw = new Draw({ type: "Polygon" });
+    const draw = drawOf(drawing === true ? "polygon" : drawing);
     draw.on("drawend", (e) => {
       const polygon = e.feature.getGeometry();
       if (polygon instanceof Polygon) {
