@@ -95,6 +95,12 @@ export const classifyRoutes = {
     body: shape({ sceneId: uuid }),
     answer: facts,
   }),
+  /** A trained model as JSON, to keep and to read with other programs. */
+  model: route({
+    method: "GET",
+    path: "/studies/:id/models/:model",
+    answer: ofCore<object>(),
+  }),
   smoothing: route({
     method: "POST",
     path: "/studies/:id/classification/smoothing",

@@ -129,6 +129,13 @@ test("training gives a stored model, what its classes are, and a map that is rig
     [body.model],
   );
   expect(model!.n).toBe(1);
+  const text = await testServer.call<{ kind: string; inputs: string[] }>(
+    "GET",
+    `/studies/${study}/models/${body.model}`,
+  );
+  expect([text.body.kind, text.body.inputs]).toEqual(["signatures", ["sigma0 VV"]]);
+  const none = await testServer.call("GET", `/studies/${study}/models/${"0".repeat(32)}`);
+  expect(none.status).toBe(404);
 });
 
 test("areas of one date train that date alone", async () => {

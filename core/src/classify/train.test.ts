@@ -110,6 +110,16 @@ describe("training", () => {
     expect(check).toMatchObject({ right: check!.cells });
     expect(check!.cells).toBe(classes.reduce((sum, one) => sum + one.held, 0));
     expect(check!.matrix[0]![1]).toBe(0);
+    // The map itself is trained on all of them.
+    expect(classes[0]!.cells).toBe(15 + 16);
+  });
+  test("refuses an input that is the same everywhere, by its name", async () => {
+    const flat = new Float32Array(width * height).fill(0.3);
+    const same = new Evaluator({ sources: memorySources({ a: { info, bands: [red, flat] } }) });
+    const cells = await gatherCells(same, sourceNode("a"), [dark, bright]);
+    expect(() => train(settings, ["red", "nir"], cells)).toThrow(
+      "nir has one value in all training cells of every class",
+    );
   });
   test("grows a forest with what it found out of the bag, and what its inputs gave", async () => {
     const forest = { trees: 20, depth: 4, seed: 3 };

@@ -11,7 +11,7 @@ import type { ClassifySettings } from "./settings";
 /** What a class's training cells come to on a date. */
 export interface ClassFacts {
   label: number;
-  /** Areas and cells that it is trained on, and cells that are held aside. */
+  /** Areas and cells that it is trained on, and how many of those cells the check holds aside. */
   areas: number;
   cells: number;
   held: number;
@@ -51,7 +51,7 @@ export type TrainSettings = Pick<
 >;
 
 /**
- * Areas that are held aside, by their places: so large a share of the areas of every class, spread
+ * Areas that the check holds aside, by their places: so large a share of the areas of every class, spread
  * over their order; at least one stays to train on. Whole areas, since cells beside each other are
  * alike.
  */
@@ -118,10 +118,7 @@ function checkOn(
   priors: readonly number[],
   cells: TrainingCells,
   held: readonly { place: number; truth: number }[],
-): HeldCheck | null {
-  if (held.length === 0) {
-    return null;
-  }
+): HeldCheck {
   const inputs = model.inputs.length;
   const looker = lookerOf(model, method, priors);
   const matrix = model.classes.map(() => model.classes.map(() => 0));
@@ -191,9 +188,70 @@ function pairsOf(
   );
 }
 
+/** A class of the legend with the places of its training cells. */
+interface OwnCells {
+  known: ModelClass;
+  own: Places;
+}
+
+/** Classes of a legend with their cells, of those areas that count. */
+function cellsByClass(
+  { legend }: TrainSettings,
+  { area, areas }: TrainingCells,
+  counts: (area: number) => boolean,
+): OwnCells[] {
+  return legend.map(({ label, name, color }) => ({
+    known: { label, name, color },
+    own: [...area.keys()].filter(
+      (cell) => areas[area[cell]!]!.label === label && counts(area[cell]!),
+    ),
+  }));
+}
+
+/** A model of such cells, and what it rests on. @throws InputError where an input is constant */
+function modelOn(
+  settings: TrainSettings,
+  inputs: readonly string[],
+  cells: TrainingCells,
+  there: readonly OwnCells[],
+) {
+  const classes = there.map(({ known }) => known);
+  const signatures = there.map(({ own }) =>
+    signatureOf({ values: valuesAt(cells, own, inputs.length), d: inputs.length }),
+  );
+  requireSpread(signatures, inputs);
+  const model = modelOf(settings, { classes, inputs, signatures, cells, there });
+  return { classes, signatures, model, priors: priorsOf(settings, signatures) };
+}
+
 /**
- * Trains on the cells of a date. Classes without a cell are left out, with a warning; areas that are
- * held aside are checked against.
+ * How right a model is that was trained without the areas that are held aside, on those areas; null
+ * where none are.
+ */
+function checked(
+  settings: TrainSettings,
+  inputs: readonly string[],
+  cells: TrainingCells,
+  held: ReadonlySet<number>,
+): HeldCheck | null {
+  const rest = cellsByClass(settings, cells, (area) => !held.has(area)).filter(
+    ({ own }) => own.length > 0,
+  );
+  const aside = cellsByClass(settings, cells, (area) => held.has(area));
+  const questions = rest.flatMap(({ known }, truth) =>
+    aside.find((one) => one.known.label === known.label)!.own.map((place) => ({ place, truth })),
+  );
+  if (questions.length === 0 || rest.length < 2) {
+    return null;
+  }
+  const { model, priors } = modelOn(settings, inputs, cells, rest);
+  return checkOn(model, settings.method, priors, cells, questions);
+}
+
+/**
+ * Trains on the cells of a date, on all of them; how right that is is told by a model of the same
+ * kind that was trained without the areas that are held aside. Classes without a cell are left out,
+ * with a warning.
  * @param inputs names of the image's bands
  * @throws InputError where fewer than two classes have cells, or an input is constant
  */
@@ -203,41 +261,32 @@ export function train(
   cells: TrainingCells,
 ): Trained {
   const held = heldAreas(cells.areas, settings.heldShare);
-  const placesOf = (label: number, isHeld: boolean): number[] =>
-    [...cells.area.keys()].filter((cell) => {
-      const area = cells.area[cell]!;
-      return cells.areas[area]!.label === label && held.has(area) === isHeld;
-    });
-  const all = settings.legend.map(({ label, name, color }) => ({
-    known: { label, name, color },
-    own: placesOf(label, false),
-    aside: placesOf(label, true),
-  }));
+  const all = cellsByClass(settings, cells, () => true);
   const there = all.filter(({ own }) => own.length > 0);
   const left = all.filter(({ own }) => own.length === 0).map(({ known }) => known.name);
-  const classes = there.map(({ known }) => known);
-  requireTwo(classes, left);
-  const signatures = there.map(({ own }) =>
-    signatureOf({ values: valuesAt(cells, own, inputs.length), d: inputs.length }),
+  requireTwo(
+    there.map(({ known }) => known),
+    left,
   );
-  requireSpread(signatures, inputs);
+  const { classes, signatures, model } = modelOn(settings, inputs, cells, there);
   const gaussians = gaussiansOf({ kind: "signatures", classes, inputs, signatures });
-  const model = modelOf(settings, { classes, inputs, signatures, cells, there });
-  const priors = priorsOf(settings, signatures);
-  const aside = there.flatMap((one, truth) => one.aside.map((place) => ({ place, truth })));
+  const areasOf = (label: number) =>
+    [...cells.areas.keys()].filter((place) => cells.areas[place]!.label === label);
   return {
     model,
-    classes: there.map(({ known, own, aside: kept }, k) => ({
-      label: known.label,
-      areas: cells.areas.filter((a, place) => a.label === known.label && !held.has(place)).length,
+    classes: there.map(({ known: { label }, own }, k) => ({
+      label,
+      areas: areasOf(label).length,
       cells: own.length,
-      held: kept.length,
+      held: areasOf(label)
+        .filter((place) => held.has(place))
+        .reduce((sum, place) => sum + cells.areas[place]!.cells, 0),
       mean: [...signatures[k]!.mean],
       deviation: deviations(signatures[k]!),
       lent: gaussians[k]!.lent,
     })),
     pairs: pairsOf(classes, signatures),
-    check: checkOn(model, settings.method, priors, cells, aside),
+    check: checked(settings, inputs, cells, held),
     outOfBag: model.kind === "forest" ? shareWrong(model.forest.outOfBag) : null,
     importance: model.kind === "forest" ? [...model.forest.importance] : null,
     warnings: warningsOf(classes, signatures, { left, cells, gaussians }),

@@ -10,7 +10,8 @@ import { transitionLabel } from "@hindglance/core/cover/coverClass";
 import type { ClassInfo } from "@hindglance/core/graph/image";
 import type { LabelsResult } from "../preview/tasks";
 import { whenLeft } from "./shared";
-import { findClassification, saveClassification } from "../db/classification";
+import { isObject } from "@hindglance/core/values";
+import { findClassification, findModelText, saveClassification } from "../db/classification";
 import { addToLedger, lockStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import {
@@ -130,6 +131,14 @@ export function classifyRoutes(api: Router, services: Services): void {
         changes: await view(clean.changes),
       },
     };
+  });
+  serve(api, routes.model, async ({ params }) => {
+    const text = await db.withClient((client) => findModelText(client, params.model));
+    if (text === null) {
+      throw notFound("model");
+    }
+    const model: unknown = JSON.parse(text);
+    return isObject(model) ? model : {};
   });
   serve(api, routes.smoothing, async ({ params, body, res }) => {
     const { clean } = await classified(services, params.id, body.sceneId);

@@ -58,11 +58,17 @@ export async function saveModel(client: Client, study: string, model: Model): Pr
   return id;
 }
 
-/** A model by its name, in whatever study it stands; null where there is none. */
-export async function findModel(client: Client, id: string): Promise<Model | null> {
+/** The JSON text of a model by its name, in whatever study it stands; null where there is none. */
+export async function findModelText(client: Client, id: string): Promise<string | null> {
   const { rows } = await client.query<{ text: Buffer }>(
     "SELECT text FROM model WHERE id = $1 LIMIT 1",
     [id],
   );
-  return rows[0] ? modelFrom(gunzipSync(rows[0].text).toString()) : null;
+  return rows[0] ? gunzipSync(rows[0].text).toString() : null;
+}
+
+/** A model by its name; null where there is none. */
+export async function findModel(client: Client, id: string): Promise<Model | null> {
+  const text = await findModelText(client, id);
+  return text === null ? null : modelFrom(text);
 }

@@ -97,7 +97,7 @@ describe("the stage Classify", () => {
   test("says how many cells a class has, how far classes lie apart, and what was held aside", async () => {
     open(TRAINED);
     const list = await classes();
-    await waitFor(() => expect(within(list).getAllByText("1 area · 25 cells")).toHaveLength(2));
+    await waitFor(() => expect(within(list).getAllByText("1 area · 20 cells")).toHaveLength(2));
     expect(screen.getByRole("cell", { name: "1.23" }).title).toMatch(/divergence 1.50/);
     expect(screen.getByText(/Water and Wood: hardly told apart/)).toBeTruthy();
     expect(screen.getByText("90.0 % of 10 cells")).toBeTruthy();

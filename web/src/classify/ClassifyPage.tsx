@@ -105,7 +105,7 @@ export function ClassifyPage() {
             />
           )}
           <InputsSection classify={classify} />
-          <MethodSection {...{ classify, training }} />
+          <MethodSection studyId={study.id} {...{ classify, training }} />
           <SmoothSection
             studyId={study.id}
             sceneId={date?.sceneId ?? null}

@@ -109,11 +109,9 @@ export function LegendSection({ sceneId, classify, training, active, onActive }:
   );
 }
 
-/** Cells of a class on the date, those that are held aside too; null while they are not known. */
-function cellsOf({ data }: TrainingOnScreen, label: number): number | null {
-  const facts = data?.classes.find((one) => one.label === label);
-  return facts ? facts.cells + facts.held : null;
-}
+/** Training cells of a class on the date; null while they are not known. */
+const cellsOf = ({ data }: TrainingOnScreen, label: number): number | null =>
+  data?.classes.find((one) => one.label === label)?.cells ?? null;
 
 interface RowProps {
   one: LegendClass;

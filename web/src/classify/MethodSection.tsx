@@ -1,3 +1,8 @@
+import { classifyRoutes } from "@hindglance/contract/classify";
+import { call } from "../api/call";
+import { saveText } from "../lib/save";
+import { useUi } from "../state/ui";
+import { Button } from "../ui/Button";
 import { METHODS, METHOD_NAMES } from "@hindglance/core/classify/model";
 import type { ClassifySettings } from "@hindglance/core/classify/settings";
 import { Section } from "../frame/Section";
@@ -18,11 +23,27 @@ const HELP: Record<ClassifySettings["method"], string> = {
   forest: "Many trees of yes-and-no questions, each grown from other cells; they vote.",
 };
 
+/** Hands what was trained to the browser as a file. */
+async function keepModel(studyId: string, model: string): Promise<void> {
+  try {
+    const text = JSON.stringify(
+      await call(classifyRoutes.model, { params: { id: studyId, model } }),
+      null,
+      1,
+    );
+    saveText(`model_${model.slice(0, 8)}.json`, text, "application/json");
+  } catch (error) {
+    useUi.getState().say(sayError(error), "wrong");
+  }
+}
+
 /** How classes are told apart, and how sure that is. */
 export function MethodSection({
+  studyId,
   classify,
   training,
 }: {
+  studyId: string;
   classify: Classify;
   training: TrainingOnScreen;
 }) {
@@ -83,6 +104,13 @@ export function MethodSection({
         </p>
       )}
       {data && <Sure data={data} />}
+      {data && (
+        <div className="mt-2">
+          <Button onClick={() => void keepModel(studyId, data.model)}>
+            Keep the model as JSON
+          </Button>
+        </div>
+      )}
     </Section>
   );
 }
@@ -204,7 +232,12 @@ function Sure({ data }: { data: NonNullable<TrainingOnScreen["data"]> }) {
     : [];
   return (
     <dl className="mt-2 grid grid-cols-[1fr_auto] gap-y-1">
-      <dt className="text-soft">Right of what was held aside</dt>
+      <dt
+        className="text-soft"
+        title="By a training without those areas; the map is trained on all of them"
+      >
+        Right of what was held aside
+      </dt>
       <dd className="text-right font-mono">
         {check
           ? `${number((100 * check.right) / check.cells, 1)} % of ${number(check.cells)} cells`
