@@ -1,8 +1,15 @@
 import { readFileSync } from "node:fs";
 import { expect, test } from "@playwright/test";
-import { accessible, base, demoFile, emptyStudy, jsonOf, openStudy, settled } from "./support";
-
-const BASIN = "Quill Basin";
+import {
+  BASIN,
+  accessible,
+  base,
+  demoFile,
+  emptyStudy,
+  jsonOf,
+  openStudy,
+  settled,
+} from "./support";
 
 test("classes are drawn, told apart, smoothed and undone; the map follows", async ({ page }) => {
   await openStudy(page, "classify", "", BASIN);

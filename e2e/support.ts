@@ -7,6 +7,7 @@ export const demoFile = (name: string): string =>
   fileURLToPath(new URL(`../data/demo/${name}`, import.meta.url));
 export const FLOOD = "Ombrel flood";
 export const FIRE = "Tolm Ridge fire";
+export const BASIN = "Quill Basin";
 
 /** The body of an answer of the API, as the test says that it is. */
 export const jsonOf = async <T>(response: APIResponse | Promise<APIResponse>): Promise<T> =>
