@@ -27,6 +27,7 @@ const nodes = {
   ...{ before: node, after: node, stack: node, gated: node, classes: node },
   groups: null,
   warnings: ["The two dates are of different passes."],
+  blurs: ["mean of 5 × 5 cells"],
 };
 const check = (value: unknown) => comparisonViewSchema.validateSync(value, { strict: true });
 

@@ -24,7 +24,19 @@ export function AreaSection({ classify, active, drawing, onDraw, ...props }: Pro
   const one = settings.legend.find(({ label }) => label === active);
   const area = picked ? settings.areas[picked] : undefined;
   return (
-    <Section title="Training areas">
+    <Section
+      title="Training areas"
+      right={
+        <span className="flex">
+          <Button tone="quiet" className="h-6 px-1.5" disabled={!undo} onClick={() => undo?.()}>
+            Undo
+          </Button>
+          <Button tone="quiet" className="h-6 px-1.5" disabled={!redo} onClick={() => redo?.()}>
+            Redo
+          </Button>
+        </span>
+      }
+    >
       <div className="flex flex-wrap items-center gap-2">
         <Button
           disabled={!one}
@@ -48,12 +60,6 @@ export function AreaSection({ classify, active, drawing, onDraw, ...props }: Pro
             { value: "freehand", name: "by hand" },
           ]}
         />
-        <Button tone="quiet" disabled={!undo} onClick={() => undo?.()}>
-          Undo
-        </Button>
-        <Button tone="quiet" disabled={!redo} onClick={() => redo?.()}>
-          Redo
-        </Button>
       </div>
       {area && picked ? (
         <div className="mt-2 space-y-2">

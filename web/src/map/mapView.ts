@@ -30,14 +30,19 @@ function areaExtent(
   return part[2] > part[0] && part[3] > part[1] ? part : e;
 }
 
+/** Pixels of a map that has the page to itself. */
+const WHOLE_PAGE: readonly [width: number, height: number] = [880, 600];
+
 /**
  * View in the coordinates of a grid, on the study area where there is one; finest eight times a
  * cell, coarsest about four times the image.
+ * @param size pixels of the map, about: what is shown at first fits in
  */
 export function viewOf(
   grid: Grid,
   at?: { center: [number, number]; resolution: number } | null,
   area?: { coordinates: [number, number][][][] } | null,
+  size = WHOLE_PAGE,
 ): View {
   const e = extentOf(grid);
   const shown = area ? areaExtent(grid, area.coordinates) : e;
@@ -49,7 +54,7 @@ export function viewOf(
     minResolution: cell / 8,
     maxResolution: widest,
     resolution:
-      at?.resolution ?? Math.max((shown[2] - shown[0]) / 880, (shown[3] - shown[1]) / 600),
+      at?.resolution ?? Math.max((shown[2] - shown[0]) / size[0], (shown[3] - shown[1]) / size[1]),
     constrainRotation: false,
     enableRotation: false,
     extent: [e[0] - widest * 300, e[1] - widest * 300, e[2] + widest * 300, e[3] + widest * 300],

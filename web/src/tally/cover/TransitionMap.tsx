@@ -23,6 +23,9 @@ const PICKED = "#e0512b";
 /** How strongly the dates are drawn under it. */
 const FAINT = 0.35;
 
+/** Pixels of the map, about: it stands beside another picture. */
+const SMALL = [420, 220] as const;
+
 interface Props {
   study: Study;
   made: FromTo;
@@ -48,7 +51,7 @@ export function TransitionMap(props: Props) {
   const [shown, setShown] = useState<Shown>("change");
   const layers = useLayers(props, shown);
   const { grid } = made.transitions.info;
-  const view = useMemo(() => viewOf(grid, null, study.studyArea), [grid, study.studyArea]);
+  const view = useMemo(() => viewOf(grid, null, study.studyArea, SMALL), [grid, study.studyArea]);
   const classes = shown === "change" ? [] : (made[shown].info.classes ?? []);
   const label = picked && transitionLabel(picked.from, picked.to, count);
   const name = made.transitions.info.classes?.find((one) => one.label === label)?.name;
