@@ -68,7 +68,7 @@ test("views by key, glance by Space, thresholds and handles by arrow keys", asyn
   await expect(page.getByRole("radio", { name: "One" })).toBeChecked();
   await settled(page);
   expect(await shareOf(page, MAP, MAGENTA)).toBeGreaterThan(0.04);
-  await page.locator("body").click({ position: { x: 337, y: 20 } });
+  await page.locator("body").click({ position: { x: 1050, y: 20 } });
   await page.keyboard.down("Space");
   await page.waitForTimeout(700);
   expect(await shareOf(page, MAP, MAGENTA)).toBeLessThan(0.001);
