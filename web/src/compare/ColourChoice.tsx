@@ -9,20 +9,27 @@ export const CLASS_COLOURS = [
   "#7fa65a",
   "#6b5b95",
 ] as const;
+interface Props {
+  value: string;
+  onChange(colour: string): void;
+  /** Those that can be picked. */
+  colours?: readonly string[];
+}
+
 /** The colour of a class, picked from those that classes have. */
-export function ColourChoice({ value, onChange }: { value: string; onChange(c: string): void }) {
+export function ColourChoice({ value, onChange, colours = CLASS_COLOURS }: Props) {
   return (
-    <div role="radiogroup" aria-label="Colour" className="flex gap-1.5">
-      {CLASS_COLOURS.map((c) => (
+    <div role="radiogroup" aria-label="Colour" className="flex flex-wrap gap-1.5">
+      {colours.map((colour) => (
         <button
-          key={c}
+          key={colour}
           type="button"
           role="radio"
-          aria-checked={value === c}
-          aria-label={c}
-          onClick={() => onChange(c)}
+          aria-checked={value === colour}
+          aria-label={colour}
+          onClick={() => onChange(colour)}
           className="h-6 w-6 rounded-full border-2"
-          style={{ background: c, borderColor: value === c ? "#1d2a2b" : "transparent" }}
+          style={{ background: colour, borderColor: value === colour ? "#1d2a2b" : "transparent" }}
         />
       ))}
     </div>

@@ -1,13 +1,12 @@
-import { useState } from "react";
 import type { ClassRule, Layer } from "@hindglance/core/change/rules";
 import { plainName } from "@hindglance/core/change/twinNames";
 import type { Scene } from "../../api/types";
 import { dayYear } from "../../lib/format";
 import { Button } from "../../ui/Button";
 import { cx } from "../../ui/cx";
-import { Labelled, inputStyle } from "../../ui/Labelled";
 import { Pick } from "../../ui/Pick";
 import { Pop } from "../../ui/Pop";
+import { TextField } from "../../ui/TextField";
 import { ColourChoice } from "../ColourChoice";
 import type { LayerUnit } from "../units";
 import { MOST_CONDITIONS, turned } from "./changes";
@@ -36,10 +35,16 @@ export function EditClass(props: Props) {
   const looksAtCover = rule.all.some(({ layer }) => layer === "cover");
   return (
     <Pop label={`Class ${rule.name}`} width={330} trigger={<ClassButton rule={rule} />}>
-      <NameField
-        name={rule.name}
-        taken={taken}
-        onName={(name) => onChange((old) => ({ ...old, name }))}
+      <TextField
+        label="Name"
+        value={rule.name}
+        longest={60}
+        problem={(typed) =>
+          taken.includes(plainName(typed))
+            ? "Another class has this name already: the tally could not tell them apart."
+            : null
+        }
+        onKeep={(name) => name && onChange((old) => ({ ...old, name }))}
       />
       <div className="mb-3">
         <span className="mb-1 block font-medium">Colour</span>
@@ -107,48 +112,3 @@ const ClassButton = ({ rule, ...trigger }: { rule: ClassRule }) => (
     {rule.name}
   </button>
 );
-
-interface NameProps {
-  name: string;
-  taken: readonly string[];
-  onName(name: string): void;
-}
-
-/** The name of a class, which no other class may have. */
-function NameField({ name, taken, onName }: NameProps) {
-  const [typed, setTyped] = useState<string | null>(null);
-  const isTwin = typed !== null && taken.includes(plainName(typed));
-  const keep = () => {
-    const next = typed?.trim();
-    if (next && next !== name && !isTwin) {
-      onName(next);
-    }
-    setTyped(null);
-  };
-  return (
-    <>
-      <Labelled label="Name">
-        {(id) => (
-          <input
-            id={id}
-            className={inputStyle}
-            maxLength={60}
-            value={typed ?? name}
-            onChange={(event) => setTyped(event.target.value)}
-            onBlur={keep}
-            onKeyDown={(event) => {
-              if (event.key === "Enter") {
-                event.currentTarget.blur();
-              }
-            }}
-          />
-        )}
-      </Labelled>
-      {isTwin && (
-        <p role="alert" className="mb-2 text-wrong">
-          Another class has this name already: the tally could not tell them apart.
-        </p>
-      )}
-    </>
-  );
-}
