@@ -8,15 +8,15 @@ import { useSame } from "../lib/useSame";
 import { ClassLegend, RampLegend } from "../map/Legend";
 import { MapChoice } from "../map/MapChoice";
 import { MapPane } from "../map/MapPane";
-import { classLayer, greyLayer, rampLayer, rgbLayer } from "../map/layers";
-import { bandsOfLook, inCommon, stretchesOf } from "../map/look";
+import { classLayer, rampLayer } from "../map/layers";
+import { bandsOfLook } from "../map/look";
 import { viewOf } from "../map/mapView";
 import { projectionOf } from "../map/projection";
 import { rampById } from "../map/ramps";
 import { tilesOf } from "../map/tiles";
 import { type Drawing, useDraw } from "../map/useDraw";
+import { useImageLayer } from "../map/useImageLayer";
 import { useOutline } from "../map/useOutline";
-import { useFields } from "../prepare/useFields";
 import { AREA_ID, trainingLayer } from "./trainingLayer";
 import type { Classify } from "./useClassify";
 import type { TrainingOnScreen } from "./useTraining";
@@ -33,26 +33,6 @@ export type Shown = (typeof SHOWN)[number]["value"];
 
 const CONFIDENCE = { lo: 0, hi: 1 };
 const CONFIDENCE_RAMP = rampById("heat");
-
-/** The picture of a date: three bands where it has them, else its first. */
-function usePictureLayer(node: NodeView): BaseLayer | null {
-  const bands = useSame(bandsOfLook(node.info.bands, "natural"));
-  const found = stretchesOf(useFields(node.hash, null, bands));
-  const stretches = useSame(found && (bands.length === 3 ? inCommon(found) : found));
-  const source = tilesOf(node);
-  return useMemo(() => {
-    if (!stretches) {
-      return null;
-    }
-    return bands.length === 3
-      ? rgbLayer(
-          source,
-          bands.map((band) => band + 1),
-          stretches,
-        )
-      : greyLayer(source, stretches[0]!, bands[0]! + 1);
-  }, [source, bands, stretches]);
-}
 
 /** What of a training is looked at: an image, and what is marked on it. */
 function resultOf(training: Training | null, shown: Shown) {
@@ -120,7 +100,7 @@ export function ClassifyPicture({ study, date, classify, training, ...props }: P
   const { picture } = date;
   const { grid } = picture.info;
   const view = useMemo(() => viewOf(grid), [grid]);
-  const image = usePictureLayer(picture);
+  const image = useImageLayer(picture, bandsOfLook(picture.info.bands, "natural"));
   const results = useResultLayers(training.data, shown);
   const outline = useOutline(study, picture.info);
   const options = SHOWN.filter(({ value }) => value !== "smoothed" || training.data?.smoothed);

@@ -8,14 +8,13 @@ import { sceneRoutes } from "@hindglance/contract/scenes";
 import { call } from "../api/call";
 import { useScenes } from "../api/hooks";
 import type { ChangeMap, NodeView, Study } from "../api/types";
-import { useSame } from "../lib/useSame";
-import { classLayer, greyLayer, rgbLayer } from "../map/layers";
-import { bandsOfLook, inCommon, stretchesOf } from "../map/look";
+import { classLayer } from "../map/layers";
+import { bandsOfLook } from "../map/look";
 import { MapPane } from "../map/MapPane";
 import { viewOf } from "../map/mapView";
 import { tilesOf } from "../map/tiles";
+import { useImageLayer } from "../map/useImageLayer";
 import { useOutline } from "../map/useOutline";
-import { useFields } from "../prepare/useFields";
 
 interface Props {
   map: ChangeMap;
@@ -58,22 +57,8 @@ function bandsShown(picture: NodeView, compared: number): number[] {
 function usePictureLayer(map: ChangeMap, studyId: string): WebGLTileLayer[] {
   const picture = usePicture(map, studyId);
   const compared = map.setup.band;
-  const bands = useMemo(
-    () => (picture ? bandsShown(picture, compared) : NO_BANDS),
-    [picture, compared],
-  );
-  const fields = useFields(picture?.hash ?? null, null, bands);
-  const stretches = useSame(bands.length ? stretchesOf(fields) : null);
-  return useMemo(() => {
-    if (!picture || !stretches) {
-      return [];
-    }
-    const source = tilesOf(picture);
-    const places = bands.map((band) => band + 1);
-    return places.length === 3
-      ? [rgbLayer(source, places, inCommon(stretches))]
-      : [greyLayer(source, stretches[0]!, places[0])];
-  }, [picture, bands, stretches]);
+  const layer = useImageLayer(picture, picture ? bandsShown(picture, compared) : NO_BANDS);
+  return useMemo(() => (layer ? [layer] : []), [layer]);
 }
 
 function useClassLayer(node: NodeView | undefined, only: number | null): WebGLTileLayer[] {
