@@ -57,8 +57,8 @@ const facts = shape({
   /** What smoothing makes of it; null where none is set. */
   smoothed: shape({
     labels: nodeView,
-    /** What was one class and becomes another, as a map of from–to. */
-    changes: nodeView,
+    /** What was one class and becomes another, as a map of from–to; null for too many classes. */
+    changes: nodeView.nullable().defined(),
   })
     .nullable()
     .defined(),

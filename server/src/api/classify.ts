@@ -128,7 +128,7 @@ export function classifyRoutes(api: Router, services: Services): void {
       confidence: await view(nodes.confidence),
       smoothed: clean && {
         labels: await view(clean.labels),
-        changes: await view(clean.changes),
+        changes: clean.changes && (await view(clean.changes)),
       },
     };
   });
@@ -142,7 +142,7 @@ export function classifyRoutes(api: Router, services: Services): void {
   });
   serve(api, routes.smoothing, async ({ params, body, res }) => {
     const { clean } = await classified(services, params.id, body.sceneId);
-    if (!clean) {
+    if (!clean?.changes) {
       throw new AppError(
         422,
         "invalid",

@@ -5,6 +5,7 @@ import { type ClassifySettings, EMPTY_CLASSIFY } from "@hindglance/core/classify
 import { appliedPriors } from "@hindglance/core/classify/train";
 import { sameClasses, smoothed } from "@hindglance/core/classify/smooth";
 import type { ClassInfo } from "@hindglance/core/graph/image";
+import { MOST_COVER } from "@hindglance/core/cover/coverClass";
 import { InputError } from "@hindglance/core/errors";
 import type { ApplyParams } from "@hindglance/core/graph/steps/apply";
 import { type NodeSpec, node } from "@hindglance/core/graph/node";
@@ -32,7 +33,7 @@ export interface ClassifiedDate extends DateToClassify {
   inputs: string[];
   nodes: Record<"labels" | "second" | "confidence", NodeSpec>;
   /** The labels with lone cells cleaned, and what that changes; null where nothing is cleaned. */
-  clean: { labels: NodeSpec; changes: NodeSpec; classes: ClassInfo[] } | null;
+  clean: { labels: NodeSpec; changes: NodeSpec | null; classes: ClassInfo[] } | null;
 }
 
 /** Dates that can be classified. */
@@ -125,7 +126,7 @@ export async function classified(
   };
 }
 
-/** @throws InputError where there are more classes than a map of changes has room for */
+/** Labels smoothed, and what that changes, where a map of changes has room for so many classes. */
 function cleaned(
   labels: NodeSpec,
   classes: ClassInfo[],
@@ -136,7 +137,10 @@ function cleaned(
     ? null
     : {
         labels: clean,
-        changes: node("cover.fromTo", { classes: sameClasses(classes) }, labels, clean),
+        changes:
+          classes.length > MOST_COVER
+            ? null
+            : node("cover.fromTo", { classes: sameClasses(classes) }, labels, clean),
         classes,
       };
 }

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { type Training, classifyRoutes } from "@hindglance/contract/classify";
+import { classifyRoutes } from "@hindglance/contract/classify";
 import type { Smoothing } from "@hindglance/core/classify/settings";
 import { call } from "../api/call";
 import { sayError } from "../api/client";
@@ -74,10 +74,10 @@ export function SmoothSection({ studyId, sceneId, classify, training }: Props) {
           />
         </span>
       </div>
-      {training.data?.smoothed && sceneId && (
+      {training.data?.smoothed?.changes && sceneId && (
         <Changed
           {...{ studyId, sceneId }}
-          smoothed={training.data.smoothed}
+          changes={training.data.smoothed.changes.hash}
           legend={settings.legend}
         />
       )}
@@ -88,14 +88,15 @@ export function SmoothSection({ studyId, sceneId, classify, training }: Props) {
 interface ChangedProps {
   studyId: string;
   sceneId: string;
-  smoothed: NonNullable<Training["smoothed"]>;
+  /** Identity of the map of what changes. */
+  changes: string;
   legend: Classify["settings"]["legend"];
 }
 
 /** Cells that smoothing changes, by class. */
-function Changed({ studyId, sceneId, smoothed, legend }: ChangedProps) {
+function Changed({ studyId, sceneId, changes, legend }: ChangedProps) {
   const { data, error } = useQuery({
-    queryKey: ["smoothing", studyId, sceneId, smoothed.changes.hash],
+    queryKey: ["smoothing", studyId, sceneId, changes],
     queryFn: ({ signal }) =>
       call(classifyRoutes.smoothing, { params: { id: studyId }, body: { sceneId } }, signal),
     staleTime: Infinity,
