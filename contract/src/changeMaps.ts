@@ -64,6 +64,8 @@ export interface Provenance {
   scenes?: { beforeId: string; afterId: string };
   /** The classified raster that rules look at. */
   cover?: SceneRecord;
+  /** The classified dates that classes come from. */
+  covers?: { before: SceneRecord; after: SceneRecord };
   /** How the dates were moved and levelled. */
   aligned?: { before: object | null; after: object | null };
   /** What the pair itself shows, what it may hide and what stays in doubt, of radar power. */
@@ -147,6 +149,12 @@ const numbers = (value: unknown): unknown =>
 const end = yup.number().nullable().default(null);
 const which = {
   labels: yup
+    .array(yup.number().integer().min(1).max(254).required())
+    .transform((_value, raw) => numbers(raw))
+    .nullable()
+    .default(null),
+  /** Classes whose patches come before all others, whatever the order. */
+  first: yup
     .array(yup.number().integer().min(1).max(254).required())
     .transform((_value, raw) => numbers(raw))
     .nullable()

@@ -1,5 +1,10 @@
 import type { ClassifyView, Training } from "@hindglance/contract/classify";
-import type { FromTo } from "@hindglance/contract/fromTo";
+import type { ChangeMap } from "@hindglance/contract/changeMaps";
+import type { FromTo, TransitionPatches } from "@hindglance/contract/fromTo";
+import type { Scene } from "@hindglance/contract/scenes";
+import { emptySetup } from "@hindglance/core/change/defaults";
+import type { ChangeSetup } from "@hindglance/core/change/setup";
+import type { Transitions } from "@hindglance/core/change/transitions";
 import { fromToTable } from "@hindglance/core/cover/fromToTable";
 import type { ErrorBody } from "@hindglance/contract/errors";
 import { EMPTY_CLASSIFY, type ClassifySettings } from "@hindglance/core/classify/settings";
@@ -248,4 +253,50 @@ test("what became of what between both maps is measured, cell by cell", async ()
   expect([same.status, same.body.error.field]).toEqual([422, "afterId"]);
   const none = await ask({ beforeId: scenes[0], afterId, classes });
   expect([none.status, none.body.error.field]).toEqual([422, "beforeId"]);
+});
+
+test("it becomes a change map with limits, patches and a tally, and says what it was made of", async () => {
+  const { body: all } = await testServer.call<Scene[]>("GET", `/studies/${study}/scenes`);
+  const [was, is] = all
+    .filter(({ kind }) => kind === "classes")
+    .sort((a, b) => a.name.localeCompare(b.name));
+  const transitions: Transitions = {
+    ...{ beforeId: was!.id, afterId: is!.id, show: "transition", kept: [3], unlikely: [3] },
+    classes: [
+      { name: "Water", color: "#33498c", before: [3], after: [3] },
+      { name: "Land", color: "#a9bf5f", before: [8], after: [8] },
+    ],
+  };
+  const start = emptySetup({ looks: 4, hasStudyArea: false, hasElevation: false });
+  const setup: ChangeSetup = {
+    ...start,
+    transitions,
+    limits: { ...start.limits, minPatchCells: 20 },
+  };
+  const pieces = await testServer.call<TransitionPatches>(
+    "POST",
+    `/studies/${study}/from-to/patches`,
+    { beforeId: was!.id, afterId: is!.id, classes: transitions.classes, label: 3 },
+  );
+  expect([pieces.status, pieces.body.level]).toEqual([200, 0]);
+  expect(pieces.body.patches[0]!.cells).toBeGreaterThan(2700);
+  const write = (beforeId: string, afterId: string) =>
+    testServer.call<{ runId: string; error: ErrorBody }>("POST", `/studies/${study}/change-maps`, {
+      ...{ beforeId, afterId, setup },
+    });
+  const begun = await write(scenes[0]!, scenes[1]!);
+  expect(begun.status).toBe(202);
+  expect((await testServer.ended(begun.body.runId)).state).toBe("done");
+  const [map] = (await testServer.call<ChangeMap[]>("GET", `/studies/${study}/change-maps`)).body;
+  expect(map!.info.classes).toMatchObject([{ label: 3, name: "Land to Water" }]);
+  expect(map!.provenance.covers).toMatchObject({ before: { name: was!.name } });
+  const row = map!.rows.find(({ label }) => label === 3)!;
+  expect(row.cells).toBeGreaterThan(2600);
+  const query = "first=3&sort=area";
+  const { body: listed } = await testServer.call<{ patches: { label: number; cells: number }[] }>(
+    "GET",
+    `/change-maps/${map!.id}/patches?${query}`,
+  );
+  expect(listed.patches.reduce((sum, { cells: count }) => sum + count, 0)).toBe(row.cells);
+  expect(Math.min(...listed.patches.map(({ cells: count }) => count))).toBeGreaterThanOrEqual(20);
 });

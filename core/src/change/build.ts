@@ -2,7 +2,7 @@ import { sharpened } from "../chain/smoothing";
 import { InputError } from "../errors";
 import { nameInFormula } from "../formula/datedNames";
 import type { BandInfo } from "../graph/image";
-import { type NodeSpec, node } from "../graph/node";
+import { type NodeSpec, node, sourceNode } from "../graph/node";
 import { onGrid } from "../graph/onGrid";
 import { type Grid, squareNorthUp } from "../grid/grid";
 import { type Colour, colourOf } from "../optical/wavelengths";
@@ -21,8 +21,10 @@ import {
   type ChangeSetup,
   type ChangeSide,
   type Grouping,
+  type StoredClasses,
   sameBand,
 } from "./setup";
+import { type Transitions, classesOfTransitions } from "./transitions";
 
 /**
  * Bands of before that take part, and those of after that are the same. @throws InputError when
@@ -276,6 +278,44 @@ function classesByGroups(
   return { raw, stages, groups: { groups, before: both.before, after: both.after } };
 }
 
+/** @throws InputError where a classified date is not there */
+function coversOf({ covers }: ChangeInputs, grid: Grid): { before: NodeSpec; after: NodeSpec } {
+  if (!covers) {
+    throw new InputError(
+      "A classified date of this map is not in the study, or not ready",
+      "transitions",
+      "Pick two classified dates under Tally, From–to.",
+    );
+  }
+  const on = ({ id, info }: StoredClasses) => onGrid(sourceNode(id), info, grid);
+  return { before: on(covers.before), after: on(covers.after) };
+}
+
+/** Classes that are transitions between two classified dates, after each limit of what is looked at. */
+function classesByTransitions(
+  transitions: Transitions,
+  { before, after }: { before: NodeSpec; after: NodeSpec },
+  masks: ChangeNodes["masks"],
+) {
+  const classes = classesOfTransitions(transitions);
+  const become = (inside: readonly NodeSpec[]) =>
+    node(
+      "cover.fromTo",
+      { classes: transitions.classes, unpairedOut: true },
+      before,
+      after,
+      ...inside,
+    );
+  const stages: ChangeNodes["stages"] = ["rules" as const, ...masks.map(({ name }) => name)].map(
+    (name, k) => ({
+      name,
+      node: node("classify.pick", { classes }, become(masks.slice(0, k).map((mask) => mask.node))),
+    }),
+  );
+  const groups = become(masks.map((mask) => mask.node));
+  return { raw: stages.at(-1)!.node, stages, groups: { groups, before, after } };
+}
+
 /** The map after each limit that works on classes, from the classes before them. */
 function limited(raw: NodeSpec, limits: Limits, layers: Layers): ChangeNodes["stages"] {
   const stages: ChangeNodes["stages"] = [];
@@ -314,6 +354,27 @@ function limitedBy(
   return node("limit.layer", params, classes, layers.find(({ name }) => name === work.layer)!.node);
 }
 
+/** Classes by what the settings say that they come from. */
+function classesBy(
+  inputs: ChangeInputs,
+  setup: ChangeSetup,
+  made: {
+    grid: Grid;
+    measure: NodeSpec;
+    pair: Pair;
+    stack: NodeSpec;
+    masks: ChangeNodes["masks"];
+  },
+): Pick<ChangeNodes, "raw" | "stages" | "groups"> {
+  const { grid, measure, pair, stack, masks } = made;
+  if (setup.transitions) {
+    return classesByTransitions(setup.transitions, coversOf(inputs, grid), masks);
+  }
+  return setup.groups
+    ? classesByGroups(setup.groups, measure, pair, masks)
+    : classesByRule(setup, stack, masks);
+}
+
 /**
  * The graph of a comparison. before and after are in decibels where they are power, else in their
  * own unit; rules see them under those names.
@@ -347,9 +408,7 @@ export function buildChange(inputs: ChangeInputs, setup: ChangeSetup): ChangeNod
   const masks = limitsSet(setup.limits).flatMap(({ part, own }) =>
     part.work.on === "mask" ? [{ name: part.key, node: part.work.node(own, context) }] : [],
   );
-  const { raw, stages, groups } = setup.groups
-    ? classesByGroups(setup.groups, measure, pair, masks)
-    : classesByRule(setup, stack, masks);
+  const { raw, stages, groups } = classesBy(inputs, setup, { grid, measure, pair, stack, masks });
   const all = [...stages, ...limited(raw, setup.limits, layers)];
   const named = (name: string) => layers.find((layer) => layer.name === name)?.node ?? null;
   return {

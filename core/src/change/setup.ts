@@ -15,6 +15,7 @@ import { type LimitName, type Limits, limitsSchema } from "./limits/all";
 import { MEASURES, type Measure } from "./measures/all";
 import { type ClassRule, rulesSchema } from "./rules";
 import { type Speckle, speckleSchema } from "./speckle";
+import { type Transitions, transitionsSchema } from "./transitions";
 import { twinMessage, twinName } from "./twinNames";
 
 /** Grouping of like cells, and which groups are which class. */
@@ -54,6 +55,8 @@ export interface ChangeSetup {
   rules: ClassRule[];
   /** Where it is there, classes come out of groups instead of rules. */
   groups?: Grouping | null;
+  /** Where it is there, classes come out of two classified dates instead. */
+  transitions?: Transitions | null;
   limits: Limits;
 }
 
@@ -89,6 +92,7 @@ export const changeSetupSchema = yup
       .noUnknown()
       .nullable()
       .default(undefined),
+    transitions: transitionsSchema.nullable().default(undefined),
     limits: limitsSchema,
   })
   .noUnknown() as unknown as yup.ObjectSchema<ChangeSetup>;
@@ -99,6 +103,12 @@ export interface ChangeSide {
   info: ImageInfo;
   /** The scene's cloud and shadow by its quality band, 0 or 1, where it has one. */
   cloud?: ChangeSide | null;
+}
+
+/** A classified raster as it is stored. */
+export interface StoredClasses {
+  id: string;
+  info: ImageInfo;
 }
 
 /**
@@ -112,7 +122,9 @@ export interface ChangeInputs {
   /** In lon/lat degrees. */
   studyArea: MultiPolygon | null;
   /** The classified raster of the settings, where it is there. */
-  cover?: { id: string; info: ImageInfo } | null;
+  cover?: StoredClasses | null;
+  /** Both classified dates of the settings, where they are there. */
+  covers?: { before: StoredClasses; after: StoredClasses } | null;
   /** Other dates by scene, for what stands there anyway. */
   others?: Record<string, ChangeSide>;
 }
@@ -136,8 +148,9 @@ export interface ChangeNodes {
   /** The stack where both dates are seen and inside the study area; nodata elsewhere. */
   gated: NodeSpec;
   /**
-   * Groups of like cells and all bands of both dates that they are looked at with, where classes
-   * come from groups.
+   * What classes are picked out of, where they come from groups or from transitions: groups of like
+   * cells with all bands of both dates that they are looked at with, or what ground was and became
+   * with both classified dates.
    */
   groups: { groups: NodeSpec; before: NodeSpec; after: NodeSpec } | null;
   /** Before the limits that work on classes, and after them. */

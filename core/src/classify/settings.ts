@@ -2,6 +2,7 @@ import * as yup from "yup";
 import { classFields } from "../change/classFields";
 import type { MultiPolygon } from "../vector/polygons";
 import { type CoverClass, coverClassesSchema } from "../cover/coverClass";
+import { type NamedTransition, namedTransitionSchema } from "../cover/unlikely";
 import { METHODS, type Method } from "./model";
 
 /** A class of a legend: its label in maps, its name and colour, and what is known of it. */
@@ -50,6 +51,8 @@ export interface ClassifySettings {
   smooth?: Smoothing | null;
   /** Which two classified dates are compared, and which of their classes mean the same. */
   fromTo?: { beforeId: string; afterId: string; classes: CoverClass[] } | null;
+  /** Transitions that hardly happen, by the names of their classes; absent: those that are proposed. */
+  unlikely?: NamedTransition[] | null;
 }
 
 /** The settings that a study begins with. */
@@ -154,5 +157,6 @@ export const classifySchema: yup.ObjectSchema<ClassifySettings> = yup
       .noUnknown()
       .nullable()
       .default(undefined),
+    unlikely: yup.array(namedTransitionSchema).max(225).nullable().default(undefined),
   })
   .noUnknown();

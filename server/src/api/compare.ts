@@ -4,7 +4,8 @@ import { randomUUID } from "node:crypto";
 import type { Router } from "express";
 import type { CompareNodes } from "@hindglance/contract/comparison";
 import { stagesNode } from "@hindglance/core/change/build";
-import { type ChangeNodes } from "@hindglance/core/change/setup";
+import { isByRules } from "@hindglance/core/change/classSource";
+import type { ChangeNodes, ChangeSetup } from "@hindglance/core/change/setup";
 import { firstMapKind } from "@hindglance/core/change/firstMap/kind";
 import type { Note } from "@hindglance/core/change/firstMap/words";
 import { InputError } from "@hindglance/core/errors";
@@ -234,9 +235,10 @@ export function compareRoutes(api: Router, services: Services): void {
   });
   serve(api, routes.write, async ({ params, body, res }) => {
     const compared = await comparisonOf(services, params.id, body);
-    const evidence = hasFirstMap(compared)
-      ? (await firstMapFor(compared, whenLeft(res))).evidence.notes
-      : null;
+    const evidence =
+      isByRules(compared.setup) && hasFirstMap(compared)
+        ? (await firstMapFor(compared, whenLeft(res))).evidence.notes
+        : null;
     const told = { name: body.name ?? null, evidence };
     return new Reply(202, { runId: await submitChangeMap(services, compared, told) });
   });
@@ -249,6 +251,16 @@ async function coverScene(client: Client, { nodes, setup }: Comparison): Promise
     : null;
 }
 
+/** The classified dates that classes come from, where they do. */
+async function coverScenes(
+  client: Client,
+  { transitions }: ChangeSetup,
+): Promise<{ before: Scene; after: Scene } | null> {
+  const before = transitions ? await findScene(client, transitions.beforeId) : null;
+  const after = transitions ? await findScene(client, transitions.afterId) : null;
+  return before && after ? { before, after } : null;
+}
+
 /** Begins the run that writes a change map, and gives its id. */
 async function submitChangeMap(
   services: Services,
@@ -259,9 +271,11 @@ async function submitChangeMap(
   const { study, after, nodes, setup } = compared;
   const map = await register(services, nodes.classes);
   const stages = await staged(services, nodes);
-  const { zone, cover } = await db.withClient(async (client) => ({
+  const beside = await db.withClient(async (client) => ({
     zone: await studyZones(client, study.id),
     cover: await coverScene(client, compared),
+    covers: await coverScenes(client, setup),
+    evidence: told.evidence,
   }));
   const name = told.name ?? `${study.name}, ${iso(after.acquiredAt ?? new Date()).slice(0, 10)}`;
   const { width, height } = map.info.grid;
@@ -281,8 +295,8 @@ async function submitChangeMap(
         gated: nodes.gated,
         nodeHash: map.hash,
         setup,
-        zones: zonesOnGrid(zone, map.info.grid),
-        provenance: provenanceOf(compared, map, { zone, cover, evidence: told.evidence }),
+        zones: zonesOnGrid(beside.zone, map.info.grid),
+        provenance: provenanceOf(compared, map, beside),
       },
     });
   });

@@ -136,6 +136,10 @@ export function comparisonRoutes(api: Router, services: Services): void {
         beforeId: [compare?.beforeId],
         afterId: [compare?.afterId],
         "setup.coverId": [compare?.setup?.coverId],
+        "setup.transitions": [
+          compare?.setup?.transitions?.beforeId,
+          compare?.setup?.transitions?.afterId,
+        ],
       });
       return (await updateStudy(client, id, { compare }))!;
     });

@@ -7,6 +7,7 @@ import { holdMeasure, runningMeasure } from "../db/runs";
 import { fromToNodes } from "../products/fromTo";
 import { nodeView, register } from "./nodes";
 import { serve } from "./serve";
+import { whenLeft } from "./shared";
 import type { Services } from "./services";
 
 /** The run that measures a map: begun here, or joined. */
@@ -29,6 +30,11 @@ async function measured(
 /** Routes of what became of what between two classified dates. */
 export function fromToRoutes(api: Router, services: Services): void {
   const { db } = services;
+  serve(api, routes.patches, async ({ params, body, res }) => {
+    const nodes = await db.withClient((client) => fromToNodes(client, params.id, body));
+    const told = { node: nodes.transitions, label: body.label };
+    return services.previews.patches(told, whenLeft(res));
+  });
   serve(api, routes.make, async ({ params, body }) => {
     const nodes = await db.withClient((client) => fromToNodes(client, params.id, body));
     const view = async (spec: NodeSpec) => nodeView(await register(services, spec));

@@ -42,6 +42,7 @@ const PATCHES = [
 ];
 const ALL: PatchQuery = {
   labels: null,
+  first: null,
   leastM2: null,
   mostM2: null,
   measureFrom: null,
@@ -105,6 +106,12 @@ describe("asked for", () => {
     ["by measure from both sides", { measureFrom: -4, measureTo: -2 }, [2, 4]],
     ["by elevation", { elevationFrom: 100, elevationTo: 200 }, [2, 4]],
     ["by class and area", { labels: [1], leastM2: 3000 }, [3, 5]],
+    ["with some classes before the others", { first: [2] }, [2, 4, 1, 3, 5]],
+    [
+      "with them first in their own order",
+      { first: [2], sort: "area", down: true },
+      [2, 4, 5, 3, 1],
+    ],
   ])("%s", async (_what, query, numbers) => {
     const got = await numbersOf(query);
     expect(got.patches).toEqual(numbers);

@@ -230,6 +230,14 @@ const where = (
   say((n) => `elevation <= $${n}`, query.elevationTo);
   return { sql: parts.join(" AND "), values };
 };
+/** The order of a question, and its values with those that the order needs. */
+function orderOf({ first, sort, down }: PatchQuery, values: unknown[]) {
+  const by = `${PATCH_ORDERS[sort]} ${down ? "DESC" : "ASC"} NULLS LAST, number`;
+  return first?.length
+    ? { order: `(label = ANY($${values.length + 1})) DESC, ${by}`, ordered: [...values, first] }
+    : { order: by, ordered: values };
+}
+
 /**
  * Patches without their outlines, from place `offset` of the order, and how many there are in all.
  */
@@ -251,17 +259,18 @@ export async function queryPatches(
       w.values,
     )
   ).rows[0]!;
+  const { order, ordered } = orderOf(query, w.values);
   const rows = (
     await client.query<Omit<Patch, "geometry">>(
       `
         SELECT ${PATCH}
         FROM patch
         WHERE ${w.sql}
-        ORDER BY ${PATCH_ORDERS[query.sort]} ${query.down ? "DESC" : "ASC"} NULLS LAST, number
+        ORDER BY ${order}
         LIMIT ${limit}
         OFFSET ${offset}
       `,
-      w.values,
+      ordered,
     )
   ).rows;
   return { count: all.n, areaM2: all.m2 ?? 0, patches: rows };
@@ -300,6 +309,7 @@ export const placeOfPatch = async (
   number: number,
 ): Promise<number | null> => {
   const w = where(query, map, [number]);
+  const { order, ordered } = orderOf(query, w.values);
   const row = (
     await client.query<{ place: number }>(
       `
@@ -307,15 +317,13 @@ export const placeOfPatch = async (
         FROM (
             SELECT
               number,
-              row_number() OVER (
-                ORDER BY ${PATCH_ORDERS[query.sort]} ${query.down ? "DESC" : "ASC"} NULLS LAST, number
-              ) - 1 AS place
+              row_number() OVER (ORDER BY ${order}) - 1 AS place
             FROM patch
             WHERE ${w.sql}
           ) x
         WHERE number = $2
       `,
-      w.values,
+      ordered,
     )
   ).rows[0];
   return row?.place ?? null;

@@ -9,12 +9,14 @@ import type {
   HistogramTask,
   LabelsResult,
   LabelsTask,
+  PatchesTask,
   ReportTask,
   TileResult,
   TileTask,
   ValuesResult,
   ValuesTask,
 } from "./tasks";
+import { type GroundPatches, groundPatches } from "@hindglance/core/cover/groundPatches";
 import type { FirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import { firstMapOf } from "@hindglance/core/change/firstMap/sampling";
 import { HalvedHistogram } from "@hindglance/core/change/firstMap/heaps";
@@ -36,6 +38,9 @@ import { type Mark, begin, isGivenUp } from "./mark";
 
 /** Blocks that stand for a whole image. */
 const SAMPLED_BLOCKS = 6;
+/** Cells that pieces of ground are looked for among, and the most of them that are listed. */
+const PATCH_CELLS = 1e7;
+const MOST_PATCHES = 200;
 
 /**
  * Computes previews: tiles and histograms of nodes. Lives in worker threads of the server, so that
@@ -179,6 +184,14 @@ export class PreviewService {
       cells += window.width * window.height;
     }
     return { counts, cells, cellsOfImage };
+  }
+
+  /** Pieces of ground of one label, as many as a list can show. */
+  patches({ node, label }: PatchesTask): Promise<GroundPatches> {
+    return groundPatches(this.evaluator, node, label, {
+      maxCells: PATCH_CELLS,
+      most: MOST_PATCHES,
+    });
   }
 
   /** Training of classes; the model is stored. */

@@ -2,6 +2,7 @@ import type { LevelFit } from "@hindglance/core/align/levelling";
 import type { OffsetResult } from "@hindglance/core/align/offset";
 import type { FirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import type { FirstMapAsk } from "@hindglance/core/change/firstMap/sampling";
+import type { GroundPatches } from "@hindglance/core/cover/groundPatches";
 import type { TileThreshold } from "@hindglance/core/change/bimodal";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
@@ -77,6 +78,12 @@ export interface LabelsResult {
   cells: number;
   cellsOfImage: number;
 }
+/** Connected pieces of one label of a class image. */
+export interface PatchesTask {
+  kind: "patches";
+  node: NodeSpec;
+  label: number;
+}
 export interface FirstMapTask {
   kind: "firstMap";
   ask: FirstMapAsk;
@@ -111,6 +118,7 @@ export interface Previews {
   groups: { task: GroupsTask; result: GroupFacts };
   firstMap: { task: FirstMapTask; result: FirstMap };
   labels: { task: LabelsTask; result: LabelsResult };
+  patches: { task: PatchesTask; result: GroundPatches };
   train: { task: TrainTask; result: TrainResult };
 }
 export type PreviewKind = keyof Previews;

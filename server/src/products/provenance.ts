@@ -37,16 +37,29 @@ function gridText({ grid }: ImageInfo): string {
   return `${grid.crs.code}, ${cells}, ${grid.width} x ${grid.height}, first corner ${x}, ${y}`;
 }
 
+/** What a map was made with besides its pair. */
+interface Beside {
+  zone: Zones | null;
+  cover: Scene | null;
+  covers: { before: Scene; after: Scene } | null;
+  evidence: Note[] | null;
+}
+
+const classifiedDates = (covers: Beside["covers"]): Pick<Provenance, "covers"> =>
+  covers
+    ? { covers: { before: sceneRecord(covers.before), after: sceneRecord(covers.after) } }
+    : {};
+
 /**
  * Everything that says how a change map came about.
  * @param map address of the classes and what is known of them
- * @param beside zones that areas are counted by, the classified raster that rules look at, and what
- * the pair itself shows, where there are any
+ * @param beside zones that areas are counted by, the classified raster that rules look at, those that
+ * classes come from, and what the pair itself shows, where there are any
  */
 export function provenanceOf(
   compared: Comparison,
   map: { hash: string; info: ImageInfo },
-  { zone, cover, evidence }: { zone: Zones | null; cover: Scene | null; evidence: Note[] | null },
+  { zone, cover, covers, evidence }: Beside,
 ): Provenance {
   const { study, before, after, elevation, nodes, setup, warnings } = compared;
   const band = before.info.bands[setup.band]!;
@@ -57,6 +70,7 @@ export function provenanceOf(
     writtenAt: new Date().toISOString(),
     nodeHash: map.hash,
     ...(cover ? { cover: sceneRecord(cover) } : {}),
+    ...classifiedDates(covers),
     scenes: { beforeId: before.id, afterId: after.id },
     before: sceneRecord(before, band.name),
     after: sceneRecord(after, band.name),

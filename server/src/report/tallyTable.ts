@@ -1,7 +1,8 @@
 import { rulesOn } from "@hindglance/core/change/rules";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 
-import type { Grouping } from "@hindglance/core/change/setup";
+import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
+import { transitionsText } from "@hindglance/core/change/transitions";
 import { Tally } from "@hindglance/core/tally/tally";
 import { csvLine } from "@hindglance/formats/tables/csv";
 import type { ChangeMap } from "../db/changeMaps";
@@ -30,6 +31,21 @@ function groupingText({ method, of, groups, classes }: Grouping): string {
   );
   const way = method === "kMeans" ? "k-means" : "ISODATA";
   return `${way} of ${of}, ${groups} groups; ${named.join("; ")}`;
+}
+
+/** Where classes come from: transitions, groups or rules. */
+function classesLine({ transitions, groups, rules }: ChangeSetup): string[] {
+  if (transitions) {
+    return ["from–to", transitionsText(transitions)];
+  }
+  if (groups) {
+    return ["groups", groupingText(groups)];
+  }
+  const said = rulesOn(rules).map(({ name, all }) => {
+    const conditions = all.map(({ layer, op, value }) => `${layer} ${op} ${value}`);
+    return `${name}: ${conditions.join(" and ")}`;
+  });
+  return ["rules", said.join("; ")];
 }
 
 /**
@@ -111,17 +127,13 @@ export function tallyCsv(map: ChangeMap, info: ImageInfo): string {
         ? `formula ${provenance.setup.formula ?? ""}`
         : provenance.setup.measure,
     ]),
-    provenance.setup.groups
-      ? csvLine(["groups", groupingText(provenance.setup.groups)])
-      : csvLine([
-          "rules",
-          rulesOn(provenance.setup.rules)
-            .map(
-              (rule) =>
-                `${rule.name}: ${rule.all.map((condition) => `${condition.layer} ${condition.op} ${condition.value}`).join(" and ")}`,
-            )
-            .join("; "),
-        ]),
+    ...(provenance.covers
+      ? [
+          csvLine(["classified before", scene(provenance.covers.before)]),
+          csvLine(["classified after", scene(provenance.covers.after)]),
+        ]
+      : []),
+    csvLine(classesLine(provenance.setup)),
     ...(map.tally.limits ?? []).map((limit) =>
       csvLine([
         "limit",

@@ -1,11 +1,11 @@
 import type { ZonePolygons } from "../products/zonePolygons";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
-import { ontoGlobeAround } from "@hindglance/core/grid/globe";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import type { StepState } from "@hindglance/core/graph/step";
 import { cellAreas } from "@hindglance/core/grid/area";
-import { BLOCK, type Grid, levelCount, toMap } from "@hindglance/core/grid/grid";
+import { BLOCK, levelCount } from "@hindglance/core/grid/grid";
+import { boundsOnGlobe } from "@hindglance/core/patches/boundsOnGlobe";
 import { polygonise } from "@hindglance/core/patches/polygonise";
 import { RunSums, patchMeans, perimeterM } from "@hindglance/core/patches/facts";
 import { CLASS_NODATA, realCells, labelCells } from "@hindglance/core/raster/block";
@@ -298,43 +298,10 @@ async function patchesOf(
       perimeterM: perimeterM(shape, params.info.grid),
       measure,
       elevation,
-      ...bounds(
+      ...boundsOnGlobe(
         shape.polygons.flatMap((poly) => poly[0]!),
         params.info.grid,
       ),
       geometry: JSON.stringify(patchGeometry(shape, params.info.grid)),
     }));
-}
-
-function bounds(
-  points: [number, number][],
-  grid: Grid,
-): { west: number; south: number; east: number; north: number } {
-  const pointTransform = ontoGlobeAround(grid);
-  let c0 = Infinity;
-  let c1 = -Infinity;
-  let r0 = Infinity;
-  let r1 = -Infinity;
-  for (const [c, r] of points) {
-    c0 = Math.min(c0, c);
-    c1 = Math.max(c1, c);
-    r0 = Math.min(r0, r);
-    r1 = Math.max(r1, r);
-  }
-  const corners = (
-    [
-      [c0, r0],
-      [c1, r0],
-      [c1, r1],
-      [c0, r1],
-    ] as const
-  ).map(([c, r]) => pointTransform(...toMap(grid, c, r)));
-  const lon = corners.map((corner) => corner[0]);
-  const lat = corners.map((corner) => corner[1]);
-  return {
-    west: Math.min(...lon),
-    south: Math.min(...lat),
-    east: Math.max(...lon),
-    north: Math.max(...lat),
-  };
 }

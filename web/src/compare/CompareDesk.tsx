@@ -1,4 +1,6 @@
 import { useRef, useState } from "react";
+import { useNavigate } from "react-router";
+import { BY_RULES, isByRules } from "@hindglance/core/change/classSource";
 import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
 import { type FirstMap, withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import { canonicalJson } from "@hindglance/core/graph/node";
@@ -15,6 +17,7 @@ import { limitsSet } from "@hindglance/core/change/limits/all";
 import { LimitSection } from "./LimitSection";
 import { MeasureSection } from "./MeasureSection";
 import { useCompare } from "./state";
+import { TransitionDesk } from "./transitions/TransitionDesk";
 import type { LayerUnit } from "./units";
 import type { Actions } from "./useActions";
 import type { ComparisonOnScreen } from "./useComparison";
@@ -28,21 +31,44 @@ export interface GroupLook {
 
 type Tab = "classes" | "limits";
 
-/** Whether classes come from rules or from groups; groups that were left are kept to go back to. */
-function ClassesBy({ setup }: { setup: ChangeSetup }) {
-  const lastGroups = useRef<Grouping | null>(null);
-  const pick = (by: "rules" | "groups") => {
-    if (setup.groups) {
-      lastGroups.current = setup.groups;
+type Source = "rules" | "groups" | "cover";
+
+function sourceOf({ groups, transitions }: ChangeSetup): Source {
+  if (transitions) {
+    return "cover";
+  }
+  return groups ? "groups" : "rules";
+}
+
+/**
+ * Whether classes come from rules, from groups or from two classified dates; what was left is kept to
+ * go back to. Transitions that were never set are paired in Tally first.
+ */
+function ClassesBy({ study, setup, covers }: Pick<Props, "study" | "setup"> & { covers: number }) {
+  const go = useNavigate();
+  const last = useRef<Pick<ChangeSetup, "groups" | "transitions">>({});
+  const pick = (by: Source) => {
+    const { groups, transitions } = setup;
+    last.current = {
+      ...last.current,
+      ...(groups && { groups }),
+      ...(transitions && { transitions }),
+    };
+    if (by === "cover" && !last.current.transitions) {
+      void go(`/studies/${study.id}/tally?of=cover`);
+      return;
     }
-    const groups = by === "groups" ? (lastGroups.current ?? firstGrouping()) : null;
-    useCompare.getState().change((s) => ({ ...s, groups }));
+    useCompare.getState().change((old) => ({
+      ...old,
+      groups: by === "groups" ? (last.current.groups ?? firstGrouping()) : null,
+      transitions: by === "cover" ? last.current.transitions : null,
+    }));
   };
   return (
     <Choice
       label="Classes by"
       className="font-sans text-[12px]"
-      value={setup.groups ? "groups" : "rules"}
+      value={sourceOf(setup)}
       onChange={pick}
       options={[
         { value: "rules", name: "Rules", hint: "Conditions over before, after and the measure" },
@@ -51,6 +77,15 @@ function ClassesBy({ setup }: { setup: ChangeSetup }) {
           name: "Groups",
           hint: "Like cells are grouped; you say which groups are the change",
         },
+        ...(covers >= 2
+          ? [
+              {
+                value: "cover" as const,
+                name: "Cover",
+                hint: "What became of what between two classified dates",
+              },
+            ]
+          : []),
       ]}
     />
   );
@@ -94,40 +129,60 @@ interface Props {
 }
 
 /** What decides the classes, written so that the same settings read alike. */
-const written = ({ rules, groups, limits }: ChangeSetup): string =>
-  canonicalJson([rules, groups ?? null, limitsSet(limits).map(({ own }) => own)]);
+const written = ({ rules, groups, transitions, limits }: ChangeSetup): string =>
+  canonicalJson([
+    rules,
+    groups ?? null,
+    transitions ?? null,
+    limitsSet(limits).map(({ own }) => own),
+  ]);
 
 /** Whether the classes on screen are those of the first map, with the limits that they need. */
 const isTaken = (setup: ChangeSetup, first: FirstMap | null): boolean =>
-  !first || written(setup) === written({ ...withFirstMap(setup, first), groups: null });
+  !first || written(setup) === written({ ...withFirstMap(setup, first), ...BY_RULES });
 
 /** Everything that decides the change map, from the measure to the limits. */
 export function CompareDesk(props: Props) {
   const { study, shown, setup, actions, unit } = props;
   const [tab, setTab] = useState<Tab>("classes");
-  const classesBy = <ClassesBy setup={setup} />;
+  const byRules = isByRules(setup);
+  const classesBy = <ClassesBy study={study} setup={setup} covers={shown.covers.length} />;
   const tabs = <TabChoice tab={tab} setTab={setTab} setup={setup} />;
   return (
     <>
-      <EvidenceSection
-        first={shown.firstMap}
-        isTaken={isTaken(setup, shown.firstMap.data)}
-        onTake={actions.takeFirstMap}
-      />
-      <MeasureSection study={study} shown={shown} setup={setup} actions={actions} />
-      {setup.groups ? (
-        <Groups {...props} grouping={setup.groups} head={classesBy} lower={tabs} tab={tab} />
-      ) : (
-        <HistogramSection shown={shown} setup={setup} unit={unit} right={classesBy} />
+      {!setup.transitions && (
+        <EvidenceSection
+          first={shown.firstMap}
+          isTaken={isTaken(setup, shown.firstMap.data)}
+          onTake={actions.takeFirstMap}
+        />
       )}
-      {!setup.groups && tab === "classes" && <Classes {...props} head={tabs} />}
+      <MeasureSection study={study} shown={shown} setup={setup} actions={actions} />
+      {setup.groups && (
+        <Groups {...props} grouping={setup.groups} head={classesBy} lower={tabs} tab={tab} />
+      )}
+      {setup.transitions && (
+        <TransitionDesk
+          studyId={study.id}
+          transitions={setup.transitions}
+          covers={shown.covers}
+          head={classesBy}
+          lower={tabs}
+          classes={tab === "classes"}
+          areas={shown.numbers.areas?.byLabel ?? null}
+          exact={shown.numbers.isExact}
+          change={useCompare.getState().change}
+        />
+      )}
+      {byRules && <HistogramSection shown={shown} setup={setup} unit={unit} right={classesBy} />}
+      {byRules && tab === "classes" && <Classes {...props} head={tabs} />}
       {tab === "limits" && (
         <LimitSection
           study={study}
           shown={shown}
           setup={setup}
           unit={unit}
-          head={setup.groups ? null : tabs}
+          head={byRules ? tabs : null}
         />
       )}
     </>

@@ -20,6 +20,12 @@ function exactness({ isExact, running, areas, waitsForRun }: Numbers): string {
   return areas ? " · overview" : "";
 }
 
+/** What the one figure is of: the areas of some classes together. */
+export interface MainFigure {
+  name: string;
+  labels: number[];
+}
+
 /** The one figure that the page is about, and writing the map. */
 export function CompareFooter({
   main,
@@ -28,14 +34,17 @@ export function CompareFooter({
   disabled,
   onWrite,
 }: {
-  main: { label: number; name: string } | undefined;
+  main: MainFigure | null;
   numbers: Numbers;
   writing: Run | null;
   disabled: boolean;
   onWrite(): void;
 }) {
   const { areas } = numbers;
-  const areaM2 = (main && areas?.byLabel[main.label]?.areaM2) ?? 0;
+  const areaM2 = (main?.labels ?? []).reduce(
+    (sum, label) => sum + (areas?.byLabel[label]?.areaM2 ?? 0),
+    0,
+  );
   return (
     <div className="flex items-center justify-between gap-3">
       <div className="min-w-0">

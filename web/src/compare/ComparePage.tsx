@@ -1,11 +1,13 @@
 import { useMemo, useState } from "react";
 import { useOutletContext } from "react-router";
+import { classesFrom } from "@hindglance/core/change/classSource";
+import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { useScenes } from "../api/hooks";
 import type { Scene, Study } from "../api/types";
 import { Workspace } from "../frame/Workspace";
 import { TimeStrip } from "../frame/strip/TimeStrip";
 import { CompareDesk, type GroupLook } from "./CompareDesk";
-import { CompareFooter } from "./CompareFooter";
+import { CompareFooter, type MainFigure } from "./CompareFooter";
 import { ComparePicture } from "./ComparePicture";
 import { NoPair } from "./NoPair";
 import { comparableScenes } from "./pair";
@@ -24,6 +26,16 @@ export function ComparePage() {
   ) : (
     <p className="p-6 text-soft">Loading …</p>
   );
+}
+
+/** What the one figure of the page is of: the first class, or all that changed between two maps. */
+function mainOf(setup: ChangeSetup): MainFigure | null {
+  const classes = classesFrom(setup);
+  if (setup.transitions) {
+    return { name: "Became something else", labels: classes.map(({ label }) => label) };
+  }
+  const first = classes[0];
+  return first ? { name: first.name, labels: [first.label] } : null;
 }
 
 function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
@@ -69,7 +81,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
       footer={
         setup && (
           <CompareFooter
-            main={setup.groups ? setup.groups.classes[0] : setup.rules[0]}
+            main={mainOf(setup)}
             numbers={shown.numbers}
             writing={map.writing}
             disabled={!shown.nodes || !!shown.problem || map.isPending}

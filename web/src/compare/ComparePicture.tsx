@@ -1,3 +1,4 @@
+import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { Study } from "../api/types";
 import { sayError } from "../api/client";
 import { Beginning } from "./Beginning";
@@ -19,6 +20,16 @@ interface Props {
   groups: { hidden: ReadonlySet<number>; show: "groups" | "classes" } | null;
 }
 
+const PICKED: Props["groups"] = { hidden: new Set(), show: "classes" };
+
+/** What lies on the map where classes come from groups; of transitions it is always the classes. */
+function groupsOnMap({ groups, transitions }: ChangeSetup, look: Props["groups"]): Props["groups"] {
+  if (transitions) {
+    return PICKED;
+  }
+  return groups ? look : null;
+}
+
 /** The maps of both dates, or why they are not there. */
 export function ComparePicture({ study, shown, groups, ...look }: Props) {
   const { nodes, drawnSetup, pair, problem, error } = shown;
@@ -32,7 +43,7 @@ export function ComparePicture({ study, shown, groups, ...look }: Props) {
         nodes={nodes}
         setup={drawnSetup}
         classesReady={shown.classesReady}
-        groups={drawnSetup.groups ? groups : null}
+        groups={groupsOnMap(drawnSetup, groups)}
       />
     );
   }

@@ -1,4 +1,5 @@
 import { type ReactNode, useMemo } from "react";
+import { classesFrom, isByRules } from "@hindglance/core/change/classSource";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { cellAreas } from "@hindglance/core/grid/area";
 import type { Study } from "../api/types";
@@ -56,11 +57,11 @@ export function LimitSection({
         hasHidden: shown.has.hidden,
         hasCloud: shown.has.cloud,
         others: others.map(({ id, acquiredAt }) => ({ id, name: dayYear(acquiredAt!) })),
-        classes: setup.groups?.classes ?? setup.rules,
+        classes: classesFrom(setup),
         start: standingStart(setup, isValueBand(shown.bands[setup.band])),
         unit: unitOf("before", unit),
       }}
-      byRules={!setup.groups}
+      byRules={isByRules(setup)}
       found={shown.numbers.limits}
       change={useCompare.getState().change}
     />

@@ -30,7 +30,7 @@ describe("the one figure", () => {
   const show = (more: object, writing: Run | null = null) =>
     renderPart(
       <CompareFooter
-        main={{ label: 1, name: "New water" }}
+        main={{ labels: [1], name: "New water" }}
         numbers={{ ...numbers, ...more }}
         writing={writing}
         disabled={false}

@@ -18,6 +18,7 @@ import { useCompare } from "./state";
 import type { ComparisonOnScreen } from "./useComparison";
 import { fetchHistograms } from "./useHistograms";
 import type { Ground } from "./useVersions";
+import { BY_RULES } from "@hindglance/core/change/classSource";
 import { comparingOf } from "@hindglance/core/change/comparing";
 import {
   type Measure,
@@ -280,7 +281,7 @@ const withSaved =
   (setup: ChangeSetup): ChangeSetup => ({
     ...setup,
     ...{ measure, formula, ...own, rules },
-    groups: null,
+    ...BY_RULES,
     limits: {
       ...limits,
       studyArea: limits.studyArea && !!study.studyArea,
@@ -302,7 +303,7 @@ export function useActions(study: Study, scenes: Scene[], shown: ComparisonOnScr
         to: withSetup((old) => ({
           ...old,
           measure: hasFirstMap(shown.side, old) ? old.measure : "logRatio",
-          groups: null,
+          ...BY_RULES,
         })),
         settle: (own, _side, { first }) => (first ? withFirstMap(own, first) : own),
       });
@@ -320,7 +321,7 @@ export function useActions(study: Study, scenes: Scene[], shown: ComparisonOnScr
       }
       stepNow((old) => ({
         ...old,
-        groups: null,
+        ...BY_RULES,
         rules: presetRules(preset, old, shown.histograms.data ?? null, bands[old.band]),
       }));
     },

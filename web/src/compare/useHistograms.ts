@@ -1,6 +1,7 @@
 import { compareRoutes } from "@hindglance/contract/compare";
 import { call } from "../api/call";
 import { type QueryClient, keepPreviousData, skipToken, useQuery } from "@tanstack/react-query";
+import { BY_RULES } from "@hindglance/core/change/classSource";
 import { emptySetup } from "@hindglance/core/change/defaults";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { CompareHistograms } from "../api/types";
@@ -14,7 +15,7 @@ export function spreadOf(setup: ChangeSetup): ChangeSetup {
   return {
     ...setup,
     rules: emptySetup({ looks: 1, hasStudyArea: false, hasElevation: false }).rules,
-    groups: null,
+    ...BY_RULES,
     limits: {
       studyArea: setup.limits.studyArea,
       seenMarginCells: setup.limits.seenMarginCells,

@@ -1,10 +1,11 @@
+import type { ClassInfo } from "@hindglance/core/graph/image";
 import type { ChangeMap } from "../api/types";
 import type { LayerUnit } from "../compare/units";
 import { Button } from "../ui/Button";
 import { Chip } from "../ui/Chip";
 import { Pop } from "../ui/Pop";
 import { RangeField } from "./RangeField";
-import { ALL_PATCHES, type PatchQuery, isFiltered } from "./patches";
+import { ALL_PATCHES, type PatchQuery, isFiltered, unlikelyOf } from "./patches";
 
 interface Props {
   map: ChangeMap;
@@ -14,10 +15,20 @@ interface Props {
   unit: LayerUnit;
 }
 
+/** Classes beyond this number are offered only where the map has them. */
+const MANY_CLASSES = 8;
+
+function classesToPick({ info, rows }: ChangeMap): ClassInfo[] {
+  const classes = info.classes ?? [];
+  const isThere = (label: number) => rows.some((row) => row.label === label && row.cells > 0);
+  return classes.length > MANY_CLASSES ? classes.filter(({ label }) => isThere(label)) : classes;
+}
+
 /** Which patches are listed: by class, area, change and elevation. */
 export function PatchFilter({ map, ask, change, unit }: Props) {
-  const classes = map.info.classes!;
+  const classes = classesToPick(map);
   const labels = ask.labels ?? classes.map(({ label }) => label);
+  const unlikely = unlikelyOf(map);
   const turn = (label: number) => {
     const next = labels.includes(label)
       ? labels.filter((one) => one !== label)
@@ -40,6 +51,16 @@ export function PatchFilter({ map, ask, change, unit }: Props) {
             {name}
           </Chip>
         ))}
+        {unlikely && (
+          <Chip
+            on={ask.first !== null}
+            aria-pressed={ask.first !== null}
+            title="Transitions that hardly happen come before all others"
+            onClick={() => change({ first: ask.first ? null : unlikely })}
+          >
+            unlikely first
+          </Chip>
+        )}
         <Pop
           label="Filter"
           width={300}
@@ -54,7 +75,13 @@ export function PatchFilter({ map, ask, change, unit }: Props) {
             <Button
               disabled={!filtered}
               onClick={() => {
-                const { labels: _labels, sort: _sort, down: _down, ...open } = ALL_PATCHES;
+                const {
+                  labels: _labels,
+                  first: _first,
+                  sort: _sort,
+                  down: _down,
+                  ...open
+                } = ALL_PATCHES;
                 change(open);
               }}
             >

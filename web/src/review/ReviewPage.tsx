@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import { useOutletContext } from "react-router";
+import { isByRules } from "@hindglance/core/change/classSource";
 import { sayError } from "../api/client";
 import { useScenes } from "../api/hooks";
 import type { ChangeMap, Scene, Study } from "../api/types";
@@ -149,7 +150,7 @@ function Picture({ study, map, before, after, dates, look, review }: PictureProp
         nodes={dates.nodes}
         setup={map.setup}
         classesReady
-        groups={map.setup.groups ? { hidden: NONE, show: "classes" } : null}
+        groups={isByRules(map.setup) ? null : { hidden: NONE, show: "classes" }}
       />
     );
   }

@@ -1,5 +1,6 @@
 import { useQueries, useQuery } from "@tanstack/react-query";
 import { type PatchQuery, type PatchSort, changeMapRoutes } from "@hindglance/contract/changeMaps";
+import { unlikelyClasses } from "@hindglance/core/change/transitions";
 import { measureOf } from "@hindglance/core/change/measures/all";
 import { call } from "../api/call";
 import type { ChangeMap, PatchRow } from "../api/types";
@@ -9,6 +10,7 @@ export type { PatchQuery, PatchSort } from "@hindglance/contract/changeMaps";
 /** Every patch, the largest first. */
 export const ALL_PATCHES: PatchQuery = {
   labels: null,
+  first: null,
   leastM2: null,
   mostM2: null,
   measureFrom: null,
@@ -23,8 +25,18 @@ export const ALL_PATCHES: PatchQuery = {
 export const changeSort = (map: ChangeMap): PatchSort =>
   measureOf(map.setup.measure).isTwoSided ? "strength" : "measure";
 
-/** How the list of a map begins: the strongest first where strength tells more than size. */
+/** Classes of a map that hold a transition which hardly happens; null where it has none. */
+export function unlikelyOf({ setup: { transitions } }: ChangeMap): number[] | null {
+  const labels = transitions ? unlikelyClasses(transitions) : [];
+  return labels.length > 0 ? labels : null;
+}
+
+/** How the list of a map begins: what hardly happens first, else the strongest first where strength tells more than size. */
 export const firstAsk = (map: ChangeMap): PatchQuery => {
+  const { transitions } = map.setup;
+  if (transitions) {
+    return { ...ALL_PATCHES, first: unlikelyOf(map) };
+  }
   const sort = changeSort(map);
   return sort === "strength" ? { ...ALL_PATCHES, sort } : ALL_PATCHES;
 };

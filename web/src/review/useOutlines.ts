@@ -9,12 +9,13 @@ import { Fill, Stroke, Style } from "ol/style";
 import { changeMapRoutes } from "@hindglance/contract/changeMaps";
 import type { PatchShape } from "@hindglance/contract/changeMaps";
 import type { Crs } from "@hindglance/core/geodesy/crs";
-import { ontoGlobeAround, ontoGrid } from "@hindglance/core/grid/globe";
+import { ontoGlobeAround } from "@hindglance/core/grid/globe";
 import type { Grid } from "@hindglance/core/grid/grid";
 import { call } from "../api/call";
 import type { ChangeMap, PatchRow } from "../api/types";
 import { useSame } from "../lib/useSame";
 import { projectionOf } from "../map/projection";
+import { showBounds } from "../map/showBounds";
 import type { PatchQuery } from "./patches";
 
 /** The part of the Earth that a map shows, and the size of one of its pixels, in degrees. */
@@ -136,9 +137,6 @@ function useOutlineLayer(shapes: PatchShape[], picked: number | null, crs: Crs) 
   return { layer, source };
 }
 
-/** Room about a patch that is brought into view, pixels. */
-const ROOM = 90;
-
 /** Outlines of the patches in view, the picked one thicker; and the patch under a place. */
 export function useOutlines(map: ChangeMap, ask: PatchQuery, picked: number | null) {
   const [olMap, setOlMap] = useState<OlMap | null>(null);
@@ -152,19 +150,10 @@ export function useOutlines(map: ChangeMap, ask: PatchQuery, picked: number | nu
   };
   /** Brings a patch into view, with room around it. */
   const show = useCallback(
-    ({ west, south, east, north }: PatchRow) => {
-      const onMap = ontoGrid(grid);
-      const corners = [
-        onMap(west, south),
-        onMap(east, south),
-        onMap(east, north),
-        onMap(west, north),
-      ];
-      olMap?.getView().fit(aroundAll(corners), {
-        padding: [ROOM, ROOM, ROOM, ROOM],
-        minResolution: grid.transform[1] / 3,
-        duration: 250,
-      });
+    (patch: PatchRow) => {
+      if (olMap) {
+        showBounds(olMap, patch, grid);
+      }
     },
     [olMap, grid],
   );

@@ -2,6 +2,7 @@ import { InputError } from "../../errors";
 import { squareNorthUp } from "../../grid/grid";
 import { type NodeSpec, node } from "../../graph/node";
 import type { Colour } from "../../optical/wavelengths";
+import { BY_RULES } from "../classSource";
 import { bandsOfColour, buildChange, dateNodes, otherPolarisation } from "../build";
 import {
   type ChangeInputs,
@@ -31,7 +32,7 @@ const OTHER = "other ";
 const plainNodes = (inputs: ChangeInputs, setup: ChangeSetup): ChangeNodes =>
   buildChange(inputs, {
     ...setup,
-    groups: null,
+    ...BY_RULES,
     rules: [],
     limits: {
       ...NO_LIMITS,

@@ -264,7 +264,7 @@ export const pickGroupsStep: Step<{ classes: GroupClass[] }> = {
   help: "Groups that were picked become classes.",
   inputs: { min: 1, max: 1 },
   params: yup
-    .object({ classes: yup.array(groupClassSchema).min(1).max(64).required() })
+    .object({ classes: yup.array(groupClassSchema).min(1).max(254).required() })
     .noUnknown(),
   describe([info], params) {
     if (info!.type !== "class8") {

@@ -1,3 +1,4 @@
+import { classesFrom } from "@hindglance/core/change/classSource";
 import { measureOf } from "@hindglance/core/change/measures/all";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { CLASS_NODATA } from "@hindglance/core/raster/block";
@@ -30,8 +31,11 @@ function classAt(nodes: CompareNodes, setup: ChangeSetup, at: Place): string | n
   if (label === CLASS_NODATA) {
     return NOT_COUNTED;
   }
-  const rules = setup.groups?.classes ?? setup.rules;
-  return rules.find((rule) => rule.label === label)?.name.toLowerCase() ?? null;
+  return (
+    classesFrom(setup)
+      .find((one) => one.label === label)
+      ?.name.toLowerCase() ?? null
+  );
 }
 
 /** The measure: as the stack holds it; where that has not come, both dates do for a difference. */

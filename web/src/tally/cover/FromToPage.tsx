@@ -1,3 +1,6 @@
+import type { ClassifyDate } from "@hindglance/contract/classify";
+import { unlikelyLabels } from "@hindglance/core/cover/unlikely";
+import type { Bounds } from "@hindglance/core/patches/boundsOnGlobe";
 import { type ReactNode, useCallback, useState } from "react";
 import { useNavigate } from "react-router";
 import { Copy, Download } from "lucide-react";
@@ -18,12 +21,17 @@ import { Problem, Warning } from "../../ui/Messages";
 import { Pick } from "../../ui/Pick";
 import { useUndoKey } from "../../ui/useUndoKey";
 import { CountOf } from "../CountOf";
+import { ChangeMapSection } from "./ChangeMapSection";
 import { FlowPicture } from "./FlowPicture";
 import { FromToTableView, type Picked } from "./FromToTableView";
 import { PairingSection } from "./PairingSection";
+import { PickedSection } from "./PickedSection";
+import { unlikelyIn } from "./unlikely";
 import { TransitionMap } from "./TransitionMap";
 import { UNITS, type Unit, lines } from "./units";
 import { type FromToOnScreen, proposedPair, useFromTo } from "./useFromTo";
+
+const NO_DATES: readonly ClassifyDate[] = [];
 
 /** From–to: what became of what between two classified dates. */
 export function FromToPage({ study }: { study: Study }) {
@@ -31,7 +39,12 @@ export function FromToPage({ study }: { study: Study }) {
   const shown = useFromTo(study.id, classify);
   const scenes = useScenes(study.id).data ?? [];
   const [unit, setUnit] = useState<Unit>("km2");
-  const [picked, setPicked] = useState<Picked | null>(null);
+  const [picked, setPick] = useState<Picked | null>(null);
+  const [lookAt, setLookAt] = useState<Bounds | null>(null);
+  const setPicked = (next: Picked | null) => {
+    setPick(next);
+    setLookAt(null);
+  };
   const { undo } = classify;
   useUndoKey(useCallback(() => undo?.(), [undo]));
   const strip = (
@@ -46,7 +59,12 @@ export function FromToPage({ study }: { study: Study }) {
     <Workspace
       label="Tally"
       strip={strip}
-      picture={<Picture {...{ study, shown, unit, setUnit, picked, setPicked }} />}
+      picture={
+        <Picture
+          {...{ study, shown, unit, setUnit, picked, setPicked, lookAt }}
+          dates={classify.view?.dates ?? NO_DATES}
+        />
+      }
       desk={
         <>
           <Section title="Tally">
@@ -55,6 +73,10 @@ export function FromToPage({ study }: { study: Study }) {
             </div>
             <Maps shown={shown} onPicked={() => setPicked(null)} />
           </Section>
+          {picked && shown.table && (
+            <PickedSection studyId={study.id} {...{ shown, picked, lookAt, setLookAt }} />
+          )}
+          {shown.table && <ChangeMapSection studyId={study.id} shown={shown} />}
           {shown.pair && (
             <PairingSection
               classes={shown.pair.classes}
@@ -79,9 +101,22 @@ interface PictureProps {
   setUnit(unit: Unit): void;
   picked: Picked | null;
   setPicked(picked: Picked | null): void;
+  lookAt: Bounds | null;
+  /** Dates of the study with their pictures. */
+  dates: readonly ClassifyDate[];
 }
 
-function Picture({ study, shown, unit, setUnit, picked, setPicked }: PictureProps): ReactNode {
+/** Pictures of the dates that two maps are of; null where a map is of no date of the study. */
+function picturesOf(dates: readonly ClassifyDate[], { before, after }: FromToOnScreen) {
+  const pictureOf = (cover: Scene | undefined) =>
+    dates.find(({ acquiredAt }) => acquiredAt !== null && acquiredAt === cover?.acquiredAt)
+      ?.picture ?? null;
+  const [was, is] = [pictureOf(before), pictureOf(after)];
+  return was && is ? { before: was, after: is } : null;
+}
+
+function Picture({ study, shown, unit, setUnit, picked, ...props }: PictureProps): ReactNode {
+  const { setPicked, lookAt, dates } = props;
   const { pair, made, table, error } = shown;
   if (!pair) {
     return <NoCovers studyId={study.id} />;
@@ -94,13 +129,16 @@ function Picture({ study, shown, unit, setUnit, picked, setPicked }: PictureProp
     );
   }
   const { classes } = pair;
+  const unlikely = unlikelyLabels(classes, unlikelyIn(shown.unlikely, classes));
   return (
     <div className="flex h-full flex-col gap-3.5 overflow-auto bg-bone p-5 text-ink">
       <div className="flex flex-wrap items-end justify-between gap-3">
         <Headline shown={shown} />
         <Choice<Unit> label="Unit" value={unit} onChange={setUnit} options={[...UNITS]} />
       </div>
-      {table && <FromToTableView {...{ classes, table, unit, picked }} onPick={setPicked} />}
+      {table && (
+        <FromToTableView {...{ classes, table, unit, picked, unlikely }} onPick={setPicked} />
+      )}
       {made && (
         <div className="grid min-h-[260px] flex-1 grid-cols-2 gap-3.5">
           <div className="on-night relative overflow-hidden rounded-card bg-night">
@@ -109,6 +147,8 @@ function Picture({ study, shown, unit, setUnit, picked, setPicked }: PictureProp
               key={`${pair.beforeId} ${pair.afterId} ${!!table}`}
               {...{ study, made, picked: shown.isCurrent ? picked : null }}
               count={classes.length}
+              pictures={picturesOf(dates, shown)}
+              lookAt={lookAt}
             />
           </div>
           {table && <FlowPicture {...{ classes, table, picked }} onPick={setPicked} />}

@@ -1,4 +1,4 @@
-import type { CoverClass } from "@hindglance/core/cover/coverClass";
+import { type CoverClass, transitionLabel } from "@hindglance/core/cover/coverClass";
 import type { FromToTable, Ground } from "@hindglance/core/cover/fromToTable";
 import { cx } from "../../ui/cx";
 import { type Unit, said } from "./units";
@@ -14,6 +14,8 @@ interface Props {
   table: FromToTable;
   unit: Unit;
   picked: Picked | null;
+  /** Labels of transitions that hardly happen. */
+  unlikely: readonly number[];
   onPick(picked: Picked | null): void;
 }
 
@@ -115,11 +117,15 @@ function Row({
   unit,
   picked,
   onPick,
+  unlikely,
   from,
   most,
 }: Props & { from: number; most: number }) {
   const one = classes[from]!;
   const balance = table.classes[from]!;
+  const isHardly = (to: number) =>
+    table.cells[from]![to]!.cells > 0 &&
+    unlikely.includes(transitionLabel(from, to, classes.length));
   const total = "px-2 text-right font-mono text-[12.5px]";
   return (
     <tr>
@@ -144,6 +150,11 @@ function Row({
               style={isSame ? undefined : shade(part, most)}
             >
               <span className="sr-only">{`${one.name} to ${classes[to]!.name}: `}</span>
+              {isHardly(to) && (
+                <span title="Hardly happens: to be looked at" className="mr-1 text-warnink">
+                  ?<span className="sr-only"> hardly happens, </span>
+                </span>
+              )}
               {part.cells === 0 ? "·" : said(part, unit, balance.before, table.classes[to]!.after)}
             </button>
           </td>

@@ -1,58 +1,120 @@
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
+import type OlMap from "ol/Map";
+import type BaseLayer from "ol/layer/Base";
 import type { FromTo } from "@hindglance/contract/fromTo";
 import { transitionLabel } from "@hindglance/core/cover/coverClass";
-import type { Study } from "../../api/types";
+import type { Bounds } from "@hindglance/core/patches/boundsOnGlobe";
+import type { NodeView, Study } from "../../api/types";
+import { Curtain } from "../../map/Curtain";
 import { ClassLegend } from "../../map/Legend";
 import { MapChoice } from "../../map/MapChoice";
 import { MapPane } from "../../map/MapPane";
 import { classLayer } from "../../map/layers";
+import { bandsOfLook } from "../../map/look";
 import { viewOf } from "../../map/mapView";
+import { showBounds } from "../../map/showBounds";
 import { tilesOf } from "../../map/tiles";
+import type { Clip } from "../../map/useClips";
+import { useImageLayer } from "../../map/useImageLayer";
 import { useOutline } from "../../map/useOutline";
 import type { Picked } from "./FromToTableView";
 
 const SHOWN = [
   { value: "change", name: "Change" },
+  { value: "pictures", name: "Pictures", hint: "Both dates under a curtain" },
   { value: "before", name: "Before" },
   { value: "after", name: "After" },
 ] as const;
+const NO_CLIPS: Clip[] = [];
 type Shown = (typeof SHOWN)[number]["value"];
 
 /** The colour of a transition that is picked in the table. */
 const PICKED = "#e0512b";
+/** How strongly it is drawn over pictures, which are to be seen through it. */
+const VEIL = 0.35;
 /** How strongly the dates are drawn under it. */
 const FAINT = 0.35;
 
 /** Pixels of the map, about: it stands beside another picture. */
 const SMALL = [420, 220] as const;
 
+/** Pictures of the dates that the maps are of, before and after. */
+export type Pictures = Record<"before" | "after", NodeView>;
+
 interface Props {
   study: Study;
   made: FromTo;
   count: number;
   picked: Picked | null;
+  /** Null where a map is of no date of the study. */
+  pictures: Pictures | null;
+  /** What is to be looked at closely. */
+  lookAt: Bounds | null;
 }
 
-function useLayers({ study, made, count, picked }: Props, shown: Shown) {
+const NO_BANDS: number[] = [];
+const bandsIn = (node: NodeView | undefined): number[] =>
+  node ? bandsOfLook(node.info.bands, "natural") : NO_BANDS;
+
+/** Both pictures as layers, and which side of the curtain each belongs to. */
+function usePictures(pictures: Pictures | null): { layers: BaseLayer[]; clips: Clip[] } {
+  const before = useImageLayer(pictures?.before, bandsIn(pictures?.before));
+  const after = useImageLayer(pictures?.after, bandsIn(pictures?.after));
+  return useMemo(
+    () =>
+      before && after
+        ? {
+            layers: [after, before],
+            clips: [
+              { layers: [before], side: "left" },
+              { layers: [after], side: "right" },
+            ],
+          }
+        : { layers: [], clips: [] },
+    [before, after],
+  );
+}
+
+function useLayers({ study, made, count, picked }: Props, shown: Shown, pictures: BaseLayer[]) {
   const outline = useOutline(study, made.transitions.info);
   return useMemo(() => {
     const label = picked && transitionLabel(picked.from, picked.to, count);
+    const only = [{ label: label ?? 0, color: PICKED }];
+    const over = (alpha: number) =>
+      label === null ? [] : [classLayer(tilesOf(made.transitions), only, alpha)];
+    if (shown === "pictures") {
+      return [...pictures, ...over(VEIL), ...outline];
+    }
     const node = shown === "change" ? made.transitions : made[shown];
     const base = classLayer(tilesOf(node), node.info.classes ?? [], label === null ? 1 : FAINT);
-    const only = [{ label: label ?? 0, color: PICKED }];
-    const over = label === null ? [] : [classLayer(tilesOf(made.transitions), only, 1)];
-    return [base, ...over, ...outline];
-  }, [made, count, picked, shown, outline]);
+    return [base, ...over(1), ...outline];
+  }, [made, count, picked, shown, outline, pictures]);
+}
+
+/** Brings what is to be looked at into view. */
+function useLookAt(map: OlMap | null, { made, lookAt }: Props): void {
+  const { grid } = made.transitions.info;
+  useEffect(() => {
+    if (map && lookAt) {
+      showBounds(map, lookAt, grid);
+    }
+  }, [map, lookAt, grid]);
 }
 
 /** What became of what on the map, or either date; what is picked in the table stands out. */
 export function TransitionMap(props: Props) {
-  const { study, made, picked, count } = props;
-  const [shown, setShown] = useState<Shown>("change");
-  const layers = useLayers(props, shown);
+  const { study, made, picked, count, pictures } = props;
+  const [chosen, setShown] = useState<Shown>("change");
+  const [map, setMap] = useState<OlMap | null>(null);
+  const [curtain, setCurtain] = useState(0.5);
+  const shown = chosen === "pictures" && !pictures ? "change" : chosen;
+  const both = usePictures(pictures);
+  const layers = useLayers(props, shown, both.layers);
+  useLookAt(map, props);
   const { grid } = made.transitions.info;
   const view = useMemo(() => viewOf(grid, null, study.studyArea, SMALL), [grid, study.studyArea]);
-  const classes = shown === "change" ? [] : (made[shown].info.classes ?? []);
+  const classes = shown === "before" || shown === "after" ? (made[shown].info.classes ?? []) : [];
+  const isOver = shown === "pictures";
   const label = picked && transitionLabel(picked.from, picked.to, count);
   const name = made.transitions.info.classes?.find((one) => one.label === label)?.name;
   return (
@@ -60,10 +122,19 @@ export function TransitionMap(props: Props) {
       <MapChoice<Shown>
         label="What the map shows"
         value={shown}
-        options={SHOWN}
+        options={SHOWN.filter(({ value }) => value !== "pictures" || pictures)}
         onChange={setShown}
       />
-      <MapPane view={view} layers={layers} label="Map of what became of what" scale>
+      <MapPane
+        view={view}
+        layers={layers}
+        label="Map of what became of what"
+        scale
+        curtain={isOver ? curtain : null}
+        clips={isOver ? both.clips : NO_CLIPS}
+        onMap={setMap}
+      >
+        {isOver && <Curtain at={curtain} onMove={setCurtain} />}
         <div className="pointer-events-none absolute bottom-3 left-3 space-y-1.5">
           {name && <ClassLegend title="picked" classes={[{ label: 1, name, color: PICKED }]} />}
           {classes.length > 0 && !picked && <ClassLegend title={shown} classes={classes} />}

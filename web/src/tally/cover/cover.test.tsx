@@ -2,11 +2,12 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { type Change, withChanges } from "@hindglance/contract/changes";
-import type { FromTo } from "@hindglance/contract/fromTo";
+import type { FromTo, TransitionPatches } from "@hindglance/contract/fromTo";
+import type { Comparison } from "@hindglance/contract/comparison";
 import { EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
 import type { CoverClass } from "@hindglance/core/cover/coverClass";
 import type { ClassInfo } from "@hindglance/core/graph/image";
-import type { Scene } from "../../api/types";
+import type { Scene, Side } from "../../api/types";
 import type { Asked } from "../../testing/page";
 import { answersTo, fakeServer, giveSizes, pickOption, renderPage } from "../../testing/page";
 import { aNode, aScene, aStudy, anImage, idOf } from "../../testing/things";
@@ -87,7 +88,28 @@ const cover = (digit: number, year: number, classes: ClassInfo[]): Scene =>
   });
 const SCENES = [cover(1, 2019, LEGENDS.before), cover(2, 2025, LEGENDS.after)];
 
-function open(scenes: readonly Scene[]) {
+const PIECES: TransitionPatches = {
+  ...{ level: 0, count: 3, areaM2: 30e6 },
+  patches: [
+    { cells: 20, areaM2: 20e6, west: -21, south: -43.1, east: -20.9, north: -43 },
+    { cells: 8, areaM2: 8e6, west: -21.2, south: -43.1, east: -21.1, north: -43 },
+  ],
+};
+const NO_COMPARISON = {
+  ...{ version: 1, comparison: null, nodes: null, areas: null, notRun: [], problem: null },
+};
+const pictured = (digit: number, year: number): Scene =>
+  aScene({
+    ...{ id: idOf(digit), name: `Scene of ${year}`, kind: "optical", imageId: idOf(digit) },
+    acquiredAt: `${year}-01-22T13:00:00Z`,
+  });
+const sideOf = (sceneId: string): Side => ({
+  ...{ sceneId, family: "optical", node: { step: "source", params: {}, inputs: [] } },
+  ...{ hash: "f".repeat(32), cloud: null, looks: null, problem: null },
+  info: anImage({ bands: [{ name: "NDVI", unit: "", role: "value" }] }),
+});
+
+function open(scenes: readonly Scene[], dates: readonly Scene[] = []) {
   const classNode = (letter: string) => aNode(letter, anImage({ type: "class8", classes: [] }));
   const made = (asked: Asked): FromTo => {
     const { classes } = asked.as<{ classes: CoverClass[] }>();
@@ -110,8 +132,12 @@ function open(scenes: readonly Scene[]) {
         }
         return held;
       },
-      "/scenes": scenes,
+      "/scenes": [...scenes, ...dates],
+      "/from-to/patches": PIECES,
       "/from-to": made,
+      "/comparison": NO_COMPARISON,
+      "/compare/sides": dates.map(({ id }) => sideOf(id)),
+      [`/studies/${idOf(9)}`]: aStudy({ id: idOf(9) }),
     }),
   );
   renderPage(<FromToPage study={aStudy({ hazard: "land cover" })} />, { context: aStudy() });
@@ -155,5 +181,54 @@ describe("what became of what", () => {
     expect(last.as<{ classes: CoverClass[] }>().classes).toHaveLength(2);
     const left = screen.getByRole("heading", { name: "Left out" }).parentElement!;
     expect(within(left).getByRole("button", { name: "Take in" })).toBeTruthy();
+  });
+
+  test("lists the ground of the picked cell, and keeps what hardly happens", async () => {
+    const asked = open(SCENES);
+    await userEvent.click(await screen.findByRole("button", { name: /^Woodland to Woodland:/ }));
+    const list = await screen.findByRole("list", { name: "Patches" });
+    expect(within(list).getAllByRole("button")).toHaveLength(2);
+    expect(screen.getByText("3 patches; the largest 2")).toBeTruthy();
+    // Unchanged ground is nothing to look at first.
+    expect(screen.queryByRole("checkbox", { name: /Hardly happens/ })).toBeNull();
+    await pickOption("Pair Bare rock by hand", "Leave out");
+    await userEvent.click(await screen.findByRole("button", { name: /^Crop to Woodland:/ }));
+    await userEvent.click(await screen.findByRole("checkbox", { name: /Hardly happens/ }));
+    await waitFor(() =>
+      expect(
+        screen.getByRole("button", { name: /Crop to Woodland: \? hardly happens/ }),
+      ).toBeTruthy(),
+    );
+    const sent = asked.filter(({ method }) => method === "PATCH").at(-1)!;
+    expect(sent.as()).toEqual({
+      changes: [{ op: "add", path: "/unlikely", value: [{ from: "Crop", to: "Woodland" }] }],
+    });
+  });
+  test("goes to Compare over the pictures of its dates, with what is there and counts", async () => {
+    const asked = open(SCENES, [pictured(3, 2019), pictured(4, 2025), pictured(5, 2030)]);
+    await screen.findByRole("button", { name: /^Woodland to Crop:/ });
+    await pickOption("Pair Bare rock by hand", "Leave out");
+    await screen.findByText(/Over the pictures of 22 January 2019 and 22 January 2025/);
+    await waitFor(() => expect(screen.getByTestId("changed").textContent).toMatch(/^40/));
+    await userEvent.click(screen.getByRole("button", { name: "Take to Compare" }));
+    await waitFor(() =>
+      expect(
+        asked.some(({ method, path }) => method === "PATCH" && path.endsWith("/comparison")),
+      ).toBe(true),
+    );
+    const sent = asked.find(
+      ({ path, method }) => method === "PATCH" && path.endsWith("/comparison"),
+    )!;
+    const next = withChanges<Comparison | null>(null, sent.as<{ changes: Change[] }>().changes);
+    expect([next!.beforeId, next!.afterId]).toEqual([idOf(3), idOf(4)]);
+    expect(next!.setup!.transitions).toMatchObject({ show: "transition", kept: [2, 3] });
+  });
+  test("says what a change map needs where the maps are of no date that can be shown", async () => {
+    open(SCENES);
+    expect(await screen.findByText(/prepare a scene of before and one of after/)).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Take to Compare" })).toHaveProperty(
+      "disabled",
+      true,
+    );
   });
 });

@@ -5,12 +5,14 @@ import type { ClassifySettings } from "@hindglance/core/classify/settings";
 import { MOST_COVER } from "@hindglance/core/cover/coverClass";
 import { fromToTable } from "@hindglance/core/cover/fromToTable";
 import { coverClasses, pairLegends } from "@hindglance/core/cover/pairLegends";
+import { type NamedTransition, withUnlikely } from "@hindglance/core/cover/unlikely";
 import { call } from "../../api/call";
 import { useRuns, useScenes } from "../../api/hooks";
 import type { Scene } from "../../api/types";
 import type { Classify } from "../../classify/useClassify";
 import { useSame } from "../../lib/useSame";
 import type { Legends } from "./pairing";
+import { unlikelyIn } from "./unlikely";
 
 type Pair = NonNullable<ClassifySettings["fromTo"]>;
 
@@ -89,6 +91,12 @@ export function useFromTo(studyId: string, classify: Classify) {
     ...{ covers, pair, before, after, legends, made, table, measuring },
     isCurrent,
     error: query.error,
+    unlikely: classify.settings.unlikely,
+    setUnlikely: (one: NamedTransition, isOn: boolean) =>
+      classify.change((old) => ({
+        ...old,
+        unlikely: withUnlikely(unlikelyIn(old.unlikely, pair?.classes ?? []), one, isOn),
+      })),
     set: (next: Pair) => classify.change((old) => ({ ...old, fromTo: next })),
   };
 }

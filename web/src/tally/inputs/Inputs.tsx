@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import { rulesOn } from "@hindglance/core/change/rules";
+import { transitionsText } from "@hindglance/core/change/transitions";
 import { measureUnit } from "@hindglance/core/change/measures/all";
 import type { ChangeMap, SceneRecord } from "../../api/types";
 import { dayYear, time } from "../../lib/format";
@@ -35,7 +36,7 @@ const SceneOf = ({ record }: { record: SceneRecord }) => (
 
 /** Scenes, zones and how the dates were prepared. */
 function filesOf({ provenance }: ChangeMap): Row[] {
-  const { before, after, elevation, cover, zones } = provenance;
+  const { before, after, elevation, cover, covers, zones } = provenance;
   const rows: Row[] = [
     ["Before", <SceneOf record={before} />],
     ["After", <SceneOf record={after} />],
@@ -45,6 +46,10 @@ function filesOf({ provenance }: ChangeMap): Row[] {
   }
   if (cover) {
     rows.push(["Land cover", <SceneOf record={cover} />]);
+  }
+  if (covers) {
+    rows.push(["Classified before", <SceneOf record={covers.before} />]);
+    rows.push(["Classified after", <SceneOf record={covers.after} />]);
   }
   if (zones) {
     const said = (
@@ -71,8 +76,11 @@ const Classes = ({ all }: { all: { label: number; name: string; said: string }[]
   </>
 );
 
-/** Where the classes come from: groups of like cells, or rules. */
+/** Where the classes come from: transitions, groups of like cells, or rules. */
 function classesOf({ setup, provenance }: ChangeMap): Row[] {
+  if (setup.transitions) {
+    return [["From–to", transitionsText(setup.transitions)]];
+  }
   if (setup.groups) {
     const all = setup.groups.classes.map(({ label, name, groups }) => ({
       label,

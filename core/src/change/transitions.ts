@@ -1,0 +1,111 @@
+import * as yup from "yup";
+import { type CoverClass, coverClassesSchema, transitionLabel } from "../cover/coverClass";
+import type { GroupClass } from "../graph/steps/groups";
+
+/** What the classes of a from–to map say: what became of what, what it was, or that it changed. */
+export const TRANSITIONS_SHOWN = ["transition", "initial", "changed"] as const;
+/** One of those. */
+export type TransitionsShown = (typeof TRANSITIONS_SHOWN)[number];
+
+/** Classes out of two classified dates: what ground was and became. */
+export interface Transitions {
+  /** The classified scenes. */
+  beforeId: string;
+  afterId: string;
+  /** Which of their classes mean the same. */
+  classes: CoverClass[];
+  show: TransitionsShown;
+  /** Labels of the transitions that count, as `transitionLabel` gives them; the others are no change. */
+  kept: number[];
+  /** Those among them that hardly happen, to be looked at first. */
+  unlikely: number[];
+}
+
+const labels = yup.array(yup.number().integer().min(1).max(254).required()).max(254).required();
+
+/** Schema of such settings. */
+export const transitionsSchema = yup
+  .object({
+    beforeId: yup.string().uuid().required(),
+    afterId: yup.string().uuid().required(),
+    classes: coverClassesSchema,
+    show: yup.string().oneOf(TRANSITIONS_SHOWN).required(),
+    kept: labels,
+    unlikely: labels,
+  })
+  .noUnknown();
+
+/** Colour of what changed, whatever it became. */
+const CHANGED_COLOUR = "#b9562b";
+/** How much of what ground was shows in the colour of what it became. */
+const SHARE_OF_BEFORE = 0.35;
+
+const channels = (color: string): number[] =>
+  [1, 3, 5].map((at) => Number.parseInt(color.slice(at, at + 2), 16));
+
+/** A colour between two: mostly the second. */
+function between(was: string, is: string): string {
+  const [first, second] = [channels(was), channels(is)];
+  const mixed = second.map((value, k) =>
+    Math.round(value * (1 - SHARE_OF_BEFORE) + first[k]! * SHARE_OF_BEFORE),
+  );
+  return `#${mixed.map((value) => value.toString(16).padStart(2, "0")).join("")}`;
+}
+
+/** Every change between classes, by its label. */
+export const changesOf = (
+  classes: readonly CoverClass[],
+): { from: number; to: number; label: number }[] =>
+  classes.flatMap((_was, from) =>
+    classes.flatMap((_is, to) =>
+      from === to ? [] : [{ from, to, label: transitionLabel(from, to, classes.length) }],
+    ),
+  );
+
+/**
+ * The classes of a from–to map, each with the transitions that it is made of. Where nothing counts
+ * there is one class without any, so that the map is empty and not none.
+ */
+export function classesOfTransitions({ classes, show, kept }: Transitions): GroupClass[] {
+  const counted = changesOf(classes).filter(({ label }) => kept.includes(label));
+  const changed = (groups: number[]): GroupClass => ({
+    ...{ label: 1, name: "Changed", color: CHANGED_COLOUR, groups },
+  });
+  if (show === "changed" || counted.length === 0) {
+    return [changed(counted.map(({ label }) => label))];
+  }
+  if (show === "initial") {
+    return classes.flatMap(({ name, color }, from) => {
+      const groups = counted.filter((one) => one.from === from).map(({ label }) => label);
+      return groups.length > 0 ? [{ label: from + 1, name: `Was ${name}`, color, groups }] : [];
+    });
+  }
+  return counted.map(({ from, to, label }) => ({
+    label,
+    name: `${classes[from]!.name} to ${classes[to]!.name}`.slice(0, 60),
+    color: between(classes[from]!.color, classes[to]!.color),
+    groups: [label],
+  }));
+}
+
+const SHOWN_WORDS: Record<TransitionsShown, string> = {
+  transition: "by transition",
+  initial: "by what it was",
+  changed: "changed or not",
+};
+
+/** The settings in words: how the map is divided, which classes are told apart, what counts. */
+export function transitionsText(transitions: Transitions): string {
+  const { classes, show, kept } = transitions;
+  const counted = changesOf(classes)
+    .filter(({ label }) => kept.includes(label))
+    .map(({ from, to }) => `${classes[from]!.name} to ${classes[to]!.name}`);
+  const names = classes.map(({ name }) => name).join(", ");
+  return `${SHOWN_WORDS[show]}; classes in common: ${names}; counted: ${counted.join(", ") || "none"}`;
+}
+
+/** Labels of the map's classes that hold an unlikely transition. */
+export const unlikelyClasses = (transitions: Transitions): number[] =>
+  classesOfTransitions(transitions)
+    .filter(({ groups }) => groups.some((label) => transitions.unlikely.includes(label)))
+    .map(({ label }) => label);

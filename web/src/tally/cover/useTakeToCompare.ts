@@ -1,0 +1,117 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "react-router";
+import { changesBetween } from "@hindglance/contract/changes";
+import { comparisonRoutes } from "@hindglance/contract/compare";
+import { type Comparison, SCENE_KINDS } from "@hindglance/contract/comparison";
+import { studyRoutes } from "@hindglance/contract/studies";
+import { type Transitions, changesOf } from "@hindglance/core/change/transitions";
+import type { FromToTable } from "@hindglance/core/cover/fromToTable";
+import { unlikelyLabels } from "@hindglance/core/cover/unlikely";
+import { call } from "../../api/call";
+import { sayError } from "../../api/client";
+import { keys, useScenes, useSides } from "../../api/hooks";
+import type { Scene, Side, Study } from "../../api/types";
+import { startOf } from "../../compare/begin";
+import { useUi } from "../../state/ui";
+import { unlikelyIn } from "./unlikely";
+import type { FromToOnScreen } from "./useFromTo";
+
+/** A date of the study that a classified scene is of, and how it is compared. */
+interface DateOf {
+  scene: Scene;
+  side: Side;
+}
+
+const apart = (scene: Scene, at: string): number =>
+  Math.abs(Date.parse(scene.acquiredAt!) - Date.parse(at));
+
+/** The date nearest in time to a classified scene; null where there is none. */
+export function dateOfCover(
+  cover: Scene | undefined,
+  scenes: readonly Scene[],
+  sides: readonly Side[],
+): DateOf | null {
+  const at = cover?.acquiredAt;
+  if (!at) {
+    return null;
+  }
+  const dates = scenes.flatMap((scene) => {
+    const side = sides.find(({ sceneId }) => sceneId === scene.id);
+    return scene.acquiredAt && side?.node && side.info ? [{ scene, side }] : [];
+  });
+  return dates.sort((a, b) => apart(a.scene, at) - apart(b.scene, at))[0] ?? null;
+}
+
+/** Settings of a map of the transitions that are there. */
+function transitionsOf(shown: FromToOnScreen, table: FromToTable): Transitions | null {
+  const { pair } = shown;
+  if (!pair) {
+    return null;
+  }
+  const there = changesOf(pair.classes).filter(({ from, to }) => table.cells[from]![to]!.cells > 0);
+  const kept = there.map(({ label }) => label);
+  const unlikely = unlikelyLabels(pair.classes, unlikelyIn(shown.unlikely, pair.classes));
+  return {
+    ...pair,
+    show: "transition",
+    kept,
+    unlikely: unlikely.filter((label) => kept.includes(label)),
+  };
+}
+
+const kindOf = (scene: Scene) => SCENE_KINDS.find((kind) => kind === scene.kind) ?? "other";
+
+/** A study's comparison with a pair and its transitions; what another kind was left with is kept. */
+function comparisonWith(
+  study: Study,
+  { before, after }: { before: DateOf; after: DateOf },
+  made: { transitions: Transitions; scenes: readonly Scene[] },
+): Comparison {
+  const old = study.compare;
+  const hasElevation = made.scenes.some(({ kind, imageId }) => kind === "elevation" && imageId);
+  const isSame = old?.beforeId === before.scene.id && old.afterId === after.scene.id;
+  const setup = (isSame && old.setup) || startOf(before.side, study, hasElevation);
+  const left = made.scenes.find(({ id }) => id === old?.beforeId);
+  const kept =
+    old && left && kindOf(left) !== kindOf(before.scene)
+      ? { [kindOf(left)]: { beforeId: old.beforeId, afterId: old.afterId, setup: old.setup } }
+      : {};
+  return {
+    beforeId: before.scene.id,
+    afterId: after.scene.id,
+    setup: { ...setup, transitions: made.transitions },
+    others: { ...old?.others, ...kept },
+  };
+}
+
+/**
+ * Takes what became of what to Compare, on the dates that the maps are of: there it gets limits and
+ * is written as a change map. `dates`: null where they are not there, or one and the same.
+ */
+export function useTakeToCompare(studyId: string, shown: FromToOnScreen) {
+  const go = useNavigate();
+  const queryClient = useQueryClient();
+  const scenes = useScenes(studyId).data ?? [];
+  const sides = useSides(studyId).data ?? [];
+  const before = dateOfCover(shown.before, scenes, sides);
+  const after = dateOfCover(shown.after, scenes, sides);
+  const dates = before && after && before.scene.id !== after.scene.id ? { before, after } : null;
+  const take = useMutation({
+    mutationFn: async () => {
+      const transitions = shown.table && transitionsOf(shown, shown.table);
+      if (!dates || !transitions) {
+        return;
+      }
+      const study = await call(studyRoutes.find, { params: { id: studyId } });
+      const next = comparisonWith(study, dates, { transitions, scenes });
+      await call(comparisonRoutes.change, {
+        params: { id: studyId },
+        body: { changes: changesBetween(study.compare, next), measure: "no" },
+      });
+      await queryClient.invalidateQueries({ queryKey: keys.comparison(studyId) });
+      void go(`/studies/${studyId}/compare`);
+    },
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
+  });
+  return { dates, take: () => take.mutate(), isPending: take.isPending };
+}
