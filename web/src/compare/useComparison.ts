@@ -27,13 +27,23 @@ const NO_BANDS: BandInfo[] = [];
 const byId = <T extends { id: string }>(all: readonly T[], id: string | null | undefined) =>
   all.find((one) => one.id === id) ?? null;
 
+/** Both classified dates that classes come from. */
+type Covers = Record<"before" | "after", Scene | null>;
+
+const classesOf = (scene: Scene | null) =>
+  scene?.info ? { id: scene.imageId!, info: scene.info } : null;
+
+function coversOf(covers: Covers): ChangeInputs["covers"] {
+  const [before, after] = [classesOf(covers.before), classesOf(covers.after)];
+  return before && after ? { before, after } : null;
+}
+
 /** What the nodes of a comparison are built from; null while something of it is missing. */
 function inputsOf(
   study: Study,
   sides: readonly Side[],
   pair: [Side | null, Side | null],
-  elevation: Scene | null,
-  cover: Scene | null,
+  { elevation, cover, covers }: { elevation: Scene | null; cover: Scene | null; covers: Covers },
 ): ChangeInputs | null {
   const [before, after] = pair;
   if (!before?.info || !before.node || !after?.info || !after.node) {
@@ -46,7 +56,8 @@ function inputsOf(
       sides.flatMap(({ sceneId, node, info }) => (node && info ? [[sceneId, { node, info }]] : [])),
     ),
     elevation: elevation?.info ? { id: elevation.imageId!, info: elevation.info } : null,
-    cover: cover?.info ? { id: cover.imageId!, info: cover.info } : null,
+    cover: classesOf(cover),
+    covers: coversOf(covers),
     studyArea: study.studyArea ? multiPolygonFrom(study.studyArea) : null,
   };
 }
@@ -155,6 +166,8 @@ function usePair(scenes: Scene[], material: Material, whole: Whole | null) {
     otherSide,
     sideOf,
     cover: byId(covers, whole?.setup?.coverId),
+    coverBefore: byId(covers, whole?.setup?.transitions?.beforeId),
+    coverAfter: byId(covers, whole?.setup?.transitions?.afterId),
     kind: SCENE_KINDS.find((kind) => kind === before?.kind) ?? null,
     has: {
       hidden: both.some((one) => one?.info?.bands.some(({ role }) => role === "hidden")),
@@ -180,12 +193,16 @@ function hasCross([before, after]: (Side | null)[], k: number | undefined): bool
 function useBuilt(
   study: Study,
   { sides, elevation }: Material,
-  { side, otherSide, cover }: ReturnType<typeof usePair>,
+  { side, otherSide, cover, coverBefore, coverAfter }: ReturnType<typeof usePair>,
   setup: ChangeSetup | null,
 ) {
   const inputs = useMemo(
-    () => inputsOf(study, sides ?? NONE, [side, otherSide], elevation, cover),
-    [study, sides, side, otherSide, elevation, cover],
+    () =>
+      inputsOf(study, sides ?? NONE, [side, otherSide], {
+        ...{ elevation, cover },
+        covers: { before: coverBefore, after: coverAfter },
+      }),
+    [study, sides, side, otherSide, elevation, cover, coverBefore, coverAfter],
   );
   const { nodes, problem } = useMemo(() => built(inputs, setup), [inputs, setup]);
   return { inputs, nodes, problem, hash: nodes ? nodeHash(nodes.classes, versionOf) : null };

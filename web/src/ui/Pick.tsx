@@ -10,6 +10,7 @@ export function Pick<T extends string>({
   label,
   className,
   id,
+  placeholder = "Choose …",
 }: {
   value: T | "";
   onChange(next: T): void;
@@ -17,6 +18,8 @@ export function Pick<T extends string>({
   label: string;
   className?: string;
   id?: string;
+  /** Said while nothing is picked. */
+  placeholder?: string;
 }) {
   return (
     <Select.Root
@@ -38,7 +41,7 @@ export function Pick<T extends string>({
         )}
       >
         <span className="truncate">
-          <Select.Value placeholder="Choose …" />
+          <Select.Value placeholder={placeholder} />
         </span>
         <Select.Icon>
           <ChevronDown size={14} aria-hidden />

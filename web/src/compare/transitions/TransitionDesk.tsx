@@ -66,6 +66,14 @@ export function TransitionDesk(props: Props) {
   );
 }
 
+const largestFirst = <T extends { label: number }>(
+  all: T[],
+  areas: Record<number, { areaM2: number }> | null,
+): T[] => {
+  const areaOf = ({ label }: T) => areas?.[label]?.areaM2 ?? 0;
+  return [...all].sort((a, b) => areaOf(b) - areaOf(a));
+};
+
 /** The transitions that count, with their areas where the map shows them one by one. */
 function Kept({ head, transitions, areas, exact, change }: Props) {
   const { classes, kept, unlikely, show } = transitions;
@@ -80,48 +88,47 @@ function Kept({ head, transitions, areas, exact, change }: Props) {
         {rest.length > 0 && (
           <Pick
             label="Count another transition"
-            className="h-7 w-[120px]"
+            className="h-7 w-[130px]"
+            placeholder="Count more …"
             value=""
             onChange={(label) => change(counting(Number(label), true))}
-            options={[
-              { value: "", name: "Count another …" },
-              ...rest.map((one) => ({ value: String(one.label), name: nameOf(one) })),
-            ]}
+            options={rest.map((one) => ({ value: String(one.label), name: nameOf(one) }))}
           />
         )}
       </div>
       <ul>
-        {all
-          .filter(({ label }) => kept.includes(label))
-          .map((one) => (
-            <li
-              key={one.label}
-              className="flex items-center gap-2 border-t border-line py-1 first:border-t-0"
-            >
-              <label className="flex min-w-0 flex-1 items-center gap-2">
-                <input
-                  type="checkbox"
-                  checked
-                  onChange={() => change(counting(one.label, false))}
-                  aria-label={`${nameOf(one)} counts`}
-                />
-                <Colour transitions={transitions} label={one.label} />
-                <span className="truncate">{nameOf(one)}</span>
-              </label>
-              {unlikely.includes(one.label) && (
-                <span className="text-label text-warnink">unlikely</span>
-              )}
-              {show === "transition" && (
-                <ClassArea
-                  name={nameOf(one)}
-                  label={one.label}
-                  areas={areas}
-                  exact={exact}
-                  className="w-[84px] text-right"
-                />
-              )}
-            </li>
-          ))}
+        {largestFirst(
+          all.filter(({ label }) => kept.includes(label)),
+          show === "transition" ? areas : null,
+        ).map((one) => (
+          <li
+            key={one.label}
+            className="flex items-center gap-2 border-t border-line py-1 first:border-t-0"
+          >
+            <label className="flex min-w-0 flex-1 items-center gap-2">
+              <input
+                type="checkbox"
+                checked
+                onChange={() => change(counting(one.label, false))}
+                aria-label={`${nameOf(one)} counts`}
+              />
+              <Colour transitions={transitions} label={one.label} />
+              <span className="truncate">{nameOf(one)}</span>
+            </label>
+            {unlikely.includes(one.label) && (
+              <span className="text-label text-warnink">unlikely</span>
+            )}
+            {show === "transition" && (
+              <ClassArea
+                name={nameOf(one)}
+                label={one.label}
+                areas={areas}
+                exact={exact}
+                className="w-[84px] text-right"
+              />
+            )}
+          </li>
+        ))}
       </ul>
       {kept.length === 0 && <p className="text-soft">No transition counts: the map is empty.</p>}
     </section>

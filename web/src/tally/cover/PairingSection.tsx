@@ -95,6 +95,7 @@ function Row({
       <Pick
         label={`Pair ${one.name} by hand`}
         className="h-7 w-[112px]"
+        placeholder="By hand …"
         value=""
         onChange={act}
         options={[
