@@ -30,15 +30,17 @@ const TRANSITIONS: Transitions = {
 };
 
 describe("classes of a from–to map", () => {
-  test("are the transitions that count, in the colours of what they became and were", () => {
+  test("are the transitions that count, in the colours of what they became", () => {
     const classes = classesOfTransitions(TRANSITIONS);
     expect(classes.map(({ label, name, groups }) => [label, name, groups])).toEqual([
       [2, "Wood to Crop", [2]],
       [6, "Crop to Town", [6]],
       [7, "Town to Wood", [7]],
     ]);
-    // 0.65 of e0b04f and 0.35 of 2f6b45.
-    expect(classes[0]!.color).toBe("#a2984c");
+    // Each is alone in what it became; two that became crop are parted by how light they are.
+    expect(classes[0]!.color).toBe("#e0b04f");
+    const both = classesOfTransitions({ ...TRANSITIONS, kept: [2, 8] });
+    expect(both.map(({ color }) => color)).toEqual(["#866a2f", "#eed49e"]);
     expect(unlikelyClasses(TRANSITIONS)).toEqual([7]);
   });
   test("are what the ground was, or that it changed", () => {

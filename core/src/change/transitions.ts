@@ -37,18 +37,18 @@ export const transitionsSchema = yup
 
 /** Colour of what changed, whatever it became. */
 const CHANGED_COLOUR = "#b9562b";
-/** How much of what ground was shows in the colour of what it became. */
-const SHARE_OF_BEFORE = 0.35;
-
 const channels = (color: string): number[] =>
   [1, 3, 5].map((at) => Number.parseInt(color.slice(at, at + 2), 16));
 
-/** A colour between two: mostly the second. */
-function between(was: string, is: string): string {
-  const [first, second] = [channels(was), channels(is)];
-  const mixed = second.map((value, k) =>
-    Math.round(value * (1 - SHARE_OF_BEFORE) + first[k]! * SHARE_OF_BEFORE),
-  );
+/** How far a colour is darkened and lightened at the most, towards black and white. */
+const DARKER = 0.4;
+const LIGHTER = 0.45;
+
+/** A colour by its place among others of its hue: from dark to light; alone as it is. */
+function shaded(color: string, place: number, count: number): string {
+  const at = count === 1 ? 0 : -DARKER + ((DARKER + LIGHTER) * place) / (count - 1);
+  const end = at < 0 ? 0 : 255;
+  const mixed = channels(color).map((value) => Math.round(value + (end - value) * Math.abs(at)));
   return `#${mixed.map((value) => value.toString(16).padStart(2, "0")).join("")}`;
 }
 
@@ -80,12 +80,17 @@ export function classesOfTransitions({ classes, show, kept }: Transitions): Grou
       return groups.length > 0 ? [{ label: from + 1, name: `Was ${name}`, color, groups }] : [];
     });
   }
-  return counted.map(({ from, to, label }) => ({
-    label,
-    name: `${classes[from]!.name} to ${classes[to]!.name}`.slice(0, 60),
-    color: between(classes[from]!.color, classes[to]!.color),
-    groups: [label],
-  }));
+  return counted.map(({ from, to, label }) => {
+    // What became the same has one hue, and is told apart by how light it is.
+    const alike = counted.filter((one) => one.to === to);
+    const place = alike.findIndex((one) => one.from === from);
+    return {
+      label,
+      name: `${classes[from]!.name} to ${classes[to]!.name}`.slice(0, 60),
+      color: shaded(classes[to]!.color, place, alike.length),
+      groups: [label],
+    };
+  });
 }
 
 const SHOWN_WORDS: Record<TransitionsShown, string> = {

@@ -32,7 +32,7 @@ export function ComparePage() {
 function mainOf(setup: ChangeSetup): MainFigure | null {
   const classes = classesFrom(setup);
   if (setup.transitions) {
-    return { name: "Became something else", labels: classes.map(({ label }) => label) };
+    return { name: "Changed", labels: classes.map(({ label }) => label) };
   }
   const first = classes[0];
   return first ? { name: first.name, labels: [first.label] } : null;

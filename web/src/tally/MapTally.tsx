@@ -78,6 +78,8 @@ export function MapTally({ study, map, maps, pick, strip }: Props) {
             <p className="mt-2 text-soft">
               {number(map.patchCount)} patches. Areas are sums of cell areas on the WGS 84
               ellipsoid; cells that only one date shows are not counted.
+              {areas.leftOut > 0 &&
+                ` ${areas.leftOut} classes without any ground are not in the table.`}
             </p>
           </Section>
           <Section title="What the table was made from">
@@ -90,8 +92,21 @@ export function MapTally({ study, map, maps, pick, strip }: Props) {
   );
 }
 
+/** The first class; of a from–to map all that changed. */
+function mainOf({ setup }: ChangeMap, { changes }: AreasOfMap) {
+  if (!setup.transitions) {
+    return changes[0]!;
+  }
+  const sum = (of: "areaM2" | "sharePercent") => changes.reduce((total, row) => total + row[of], 0);
+  return {
+    name: "became something else",
+    areaM2: sum("areaM2"),
+    sharePercent: sum("sharePercent"),
+  };
+}
+
 function Headline({ study, map, areas }: { study: Study; map: ChangeMap; areas: AreasOfMap }) {
-  const first = areas.changes[0]!;
+  const first = mainOf(map, areas);
   return (
     <div>
       <p className="flex items-center gap-1 text-soft">

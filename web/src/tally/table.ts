@@ -23,11 +23,21 @@ export interface AreasOfMap {
   /** Square metres of the largest change in any zone. */
   mostM2: number;
   seenM2: number;
+  /** Classes of the map that have no ground and are not in the table. */
+  leftOut: number;
 }
+
+/** Classes beyond this number are in the table only where the map has them. */
+const MANY_CLASSES = 9;
+
+/** Whether a class has ground, or must be named anyway: the first, and what did not change. */
+const isThere = ({ label, cells }: TallyRow, k: number): boolean =>
+  k === 0 || label === NO_CHANGE || cells > 0;
 
 /** Puts a map's rows in order. */
 export function areasOfMap({ rows }: ChangeMap): AreasOfMap {
-  const all = rows.filter((row) => row.zone === null);
+  const whole = rows.filter((row) => row.zone === null);
+  const all = whole.length > MANY_CLASSES ? whole.filter(isThere) : whole;
   const changes = all.filter((row) => row.label !== NO_CHANGE);
   const named = [...new Set(rows.map((row) => row.zone))].filter((zone) => zone !== null);
   const find = (zone: string | null, label: number) =>
@@ -51,6 +61,7 @@ export function areasOfMap({ rows }: ChangeMap): AreasOfMap {
     find,
     total,
     mostM2: Math.max(...changed),
+    leftOut: whole.length - all.length,
     seenM2: all.reduce((sum, row) => sum + row.areaM2, 0),
   };
 }
