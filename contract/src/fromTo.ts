@@ -1,4 +1,5 @@
 import { coverClassesSchema } from "@hindglance/core/cover/coverClass";
+import { type CoverPaths, MOST_DATES, pathClassesSchema } from "@hindglance/core/cover/paths";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import * as yup from "yup";
 import { nodeView } from "./nodes";
@@ -8,6 +9,7 @@ import {
   hash,
   list,
   number,
+  ofCore,
   ofCoreOrNull,
   shape,
   text,
@@ -25,6 +27,8 @@ const made = shape({
   hash,
   tally: ofCoreOrNull<TallyData>(),
   runId: uuidOrNull,
+  /** Names of the zones that areas are counted by, in their order in the tally. */
+  zones: list(text),
   warnings: yup.array(text).defined(),
 });
 /** Two classified dates compared: their maps, and the areas of every transition. */
@@ -56,6 +60,17 @@ export const fromToRoutes = {
     path: "/studies/:id/from-to",
     body: shape({ beforeId: uuid, afterId: uuid, classes: coverClassesSchema }),
     answer: made,
+  }),
+  /** Ground by what it was on every date, the largest first; the map of one path where it is asked. */
+  paths: route({
+    method: "POST",
+    path: "/studies/:id/from-to/paths",
+    body: shape({
+      sceneIds: yup.array(uuid).min(2).max(MOST_DATES).required(),
+      classes: pathClassesSchema,
+      path: yup.array(yup.number().integer().min(0).required()).nullable().default(null),
+    }),
+    answer: shape({ counted: ofCore<CoverPaths>(), shown: nodeView.nullable().defined() }),
   }),
   /** Pieces of ground of one transition. */
   patches: route({

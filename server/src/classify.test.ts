@@ -3,6 +3,8 @@ import type { ChangeMap } from "@hindglance/contract/changeMaps";
 import type { FromTo, TransitionPatches } from "@hindglance/contract/fromTo";
 import type { Scene } from "@hindglance/contract/scenes";
 import { emptySetup } from "@hindglance/core/change/defaults";
+import type { NodeView } from "@hindglance/contract/nodes";
+import type { CoverPaths } from "@hindglance/core/cover/paths";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { Transitions } from "@hindglance/core/change/transitions";
 import { fromToTable } from "@hindglance/core/cover/fromToTable";
@@ -253,6 +255,31 @@ test("what became of what between both maps is measured, cell by cell", async ()
   expect([same.status, same.body.error.field]).toEqual([422, "afterId"]);
   const none = await ask({ beforeId: scenes[0], afterId, classes });
   expect([none.status, none.body.error.field]).toEqual([422, "beforeId"]);
+});
+
+test("the path of ground through dates counts the same as the table of two", async () => {
+  const { body: all } = await testServer.call<Scene[]>("GET", `/studies/${study}/scenes`);
+  const sceneIds = all
+    .filter(({ kind }) => kind === "classes")
+    .sort((a, b) => a.name.localeCompare(b.name))
+    .map(({ id }) => id);
+  const classes = [
+    { name: "Water", color: "#33498c", labels: [[3], [3]] },
+    { name: "Land", color: "#a9bf5f", labels: [[8], [8]] },
+  ];
+  const ask = (body: object) =>
+    testServer.call<{ counted: CoverPaths; shown: NodeView; error: ErrorBody }>(
+      "POST",
+      `/studies/${study}/from-to/paths`,
+      body,
+    );
+  const { body } = await ask({ sceneIds, classes, path: [1, 0] });
+  const wet = body.counted.paths.find(({ path }) => path.join() === "1,0")!;
+  expect(wet.cells).toBeGreaterThan(2700);
+  expect(body.counted.cells).toBe((width - 3) * height);
+  expect(body.shown.info.classes![0]!.name).toBe("Land → Water");
+  const twice = await ask({ sceneIds: [sceneIds[0], sceneIds[0]], classes });
+  expect([twice.status, twice.body.error.field]).toEqual([422, "sceneIds"]);
 });
 
 test("it becomes a change map with limits, patches and a tally, and says what it was made of", async () => {

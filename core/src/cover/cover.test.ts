@@ -6,6 +6,8 @@ import { CLASS_NODATA } from "../raster/block";
 import { memorySources, testGrid } from "../testing/support";
 import { type CoverClass, coverClassesSchema, transitionLabel, transitionOf } from "./coverClass";
 import { fromToTable } from "./fromToTable";
+import { pathClasses } from "./pathClasses";
+import { coverPaths } from "./paths";
 import { coverClasses, likeness, pairLegends } from "./pairLegends";
 
 const named = (names: readonly string[], from = 1): ClassInfo[] =>
@@ -144,4 +146,58 @@ test("the table: totals, what stayed, gain, loss, net and swap, by hand", () => 
   expect([crop!.net, crop!.swap].map(({ areaM2 }) => areaM2)).toEqual([40, 40]);
   expect([table.total.cells, table.unchanged.areaM2]).toEqual([150, 220]);
   expect(fromToTable(tally, 2, 1).total.cells).toBe(30);
+});
+
+describe("the path of ground through several dates", () => {
+  const grid = testGrid(6, 1);
+  const info: ImageInfo = {
+    ...{ grid, type: "class8", classes: named(["a", "b"]) },
+    bands: [{ name: "class", unit: "", role: "classes" }],
+  };
+  const sources = memorySources({
+    first: { info, bands: [Uint8Array.of(1, 1, 1, 2, 255, 1)] },
+    second: { info, bands: [Uint8Array.of(1, 2, 2, 2, 1, 7)] },
+    third: { info, bands: [Uint8Array.of(5, 6, 5, 6, 5, 5)] },
+  });
+  const evaluator = new Evaluator({ sources });
+  const dates = ["first", "second", "third"].map(sourceNode);
+  // The third date has labels of its own, and calls its woods otherwise.
+  const classes = pathClasses(
+    [
+      { name: "Wood", color: "#2f6b45", before: [1], after: [1] },
+      { name: "Crop", color: "#e0b04f", before: [2], after: [2] },
+    ],
+    [
+      { legend: [], side: "before" },
+      { legend: [], side: "after" },
+      { legend: named(["Woods", "Crops"], 5), side: null },
+    ],
+  );
+
+  test("is counted, with what has no class on some date on none", async () => {
+    expect(classes.map(({ labels }) => labels)).toEqual([
+      [[1], [1], [5]],
+      [[2], [2], [6]],
+    ]);
+    const { paths, cells, level } = await coverPaths(
+      evaluator,
+      { dates, mask: null, classes },
+      1e6,
+    );
+    expect([level, cells]).toEqual([0, 4]);
+    expect(paths.map((one) => [one.path.join(), one.cells]).sort()).toEqual([
+      ["0,0,0", 1],
+      ["0,1,0", 1],
+      ["0,1,1", 1],
+      ["1,1,1", 1],
+    ]);
+  });
+  test("is shown on the map", async () => {
+    const shown = node("cover.path", { classes, path: [0, 1, 1] }, ...dates);
+    const block = await evaluator.read(shown, 0, fullWindow(grid));
+    expect([...block.bands[0]!]).toEqual([0, 1, 0, 0, CLASS_NODATA, 0]);
+    expect((await evaluator.info(shown)).classes![0]!.name).toBe("Wood → Crop → Crop");
+    const short = node("cover.path", { classes, path: [0, 1] }, ...dates);
+    await expect(evaluator.info(short)).rejects.toThrow("A path names one class a date");
+  });
 });

@@ -1,7 +1,8 @@
 import type { Evaluator } from "../graph/evaluator";
 import type { NodeSpec } from "../graph/node";
 import { cellAreas } from "../grid/area";
-import { BLOCK, type Grid, type Window, levelCount, levelGrid } from "../grid/grid";
+import { BLOCK, type Grid, type Window, levelGrid } from "../grid/grid";
+import { levelOfCells } from "../grid/levelOfCells";
 import { type Bounds, boundsOnGlobe } from "../patches/boundsOnGlobe";
 import { labelRuns } from "../patches/label";
 import { type Runs, RunsBuilder, runEnd } from "../patches/runs";
@@ -20,17 +21,6 @@ export interface GroundPatches {
   count: number;
   areaM2: number;
   patches: GroundPatch[];
-}
-
-/** The finest level of a grid that has no more than so many cells. */
-function levelFor({ width, height }: Grid, maxCells: number): number {
-  const last = levelCount(width, height) - 1;
-  for (let level = 0; level < last; level++) {
-    if ((width * height) / 4 ** level <= maxCells) {
-      return level;
-    }
-  }
-  return last;
 }
 
 /** Where one label is, as runs of 1 in 0. */
@@ -94,7 +84,7 @@ export async function groundPatches(
   { maxCells, most }: { maxCells: number; most: number },
 ): Promise<GroundPatches> {
   const info = await evaluator.info(node);
-  const level = levelFor(info.grid, maxCells);
+  const level = levelOfCells(info.grid, maxCells);
   const grid = levelGrid(info.grid, level);
   const all = measured(await runsOfLabel(evaluator, node, label, { level, grid }), grid);
   return {

@@ -9,6 +9,7 @@ import { applyStep } from "./steps/apply";
 import { classesStep } from "./steps/classes";
 import { edgesStep } from "./steps/edges";
 import { ellipsoidalStep } from "./steps/ellipsoidal";
+import { coverPathStep } from "./steps/coverPath";
 import { fromToStep } from "./steps/fromTo";
 import { groupsStep, numbersStep, pickGroupsStep } from "./steps/groups";
 import { levelStep } from "./steps/level";
@@ -43,6 +44,7 @@ export const STEPS: readonly Step[] = [
   levelStep,
   edgesStep,
   fromToStep,
+  coverPathStep,
   powerStep,
   overTimeStep,
   nearbyStep,

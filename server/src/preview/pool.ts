@@ -34,6 +34,7 @@ export class PreviewPool {
   firstMap = (told: Told<"firstMap">, signal?: AbortSignal) => this.run("firstMap", told, signal);
   labels = (told: Told<"labels">, signal?: AbortSignal) => this.run("labels", told, signal);
   patches = (told: Told<"patches">, signal?: AbortSignal) => this.run("patches", told, signal);
+  paths = (told: Told<"paths">, signal?: AbortSignal) => this.run("paths", told, signal);
   train = (told: Told<"train">, signal?: AbortSignal) => this.run("train", told, signal);
   groups = (told: Told<"groups">, signal?: AbortSignal) => this.run("groups", told, signal);
 

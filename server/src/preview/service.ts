@@ -10,6 +10,7 @@ import type {
   LabelsResult,
   LabelsTask,
   PatchesTask,
+  PathsTask,
   ReportTask,
   TileResult,
   TileTask,
@@ -17,6 +18,7 @@ import type {
   ValuesTask,
 } from "./tasks";
 import { type GroundPatches, groundPatches } from "@hindglance/core/cover/groundPatches";
+import { type CoverPaths, coverPaths } from "@hindglance/core/cover/paths";
 import type { FirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import { firstMapOf } from "@hindglance/core/change/firstMap/sampling";
 import { HalvedHistogram } from "@hindglance/core/change/firstMap/heaps";
@@ -41,6 +43,8 @@ const SAMPLED_BLOCKS = 6;
 /** Cells that pieces of ground are looked for among, and the most of them that are listed. */
 const PATCH_CELLS = 1e7;
 const MOST_PATCHES = 200;
+/** Cells that paths are counted of. */
+const PATH_CELLS = 2.5e7;
 
 /**
  * Computes previews: tiles and histograms of nodes. Lives in worker threads of the server, so that
@@ -192,6 +196,11 @@ export class PreviewService {
       maxCells: PATCH_CELLS,
       most: MOST_PATCHES,
     });
+  }
+
+  /** Ground by what it was, date after date. */
+  paths(told: PathsTask): Promise<CoverPaths> {
+    return coverPaths(this.evaluator, told, PATH_CELLS);
   }
 
   /** Training of classes; the model is stored. */

@@ -3,6 +3,7 @@ import type { OffsetResult } from "@hindglance/core/align/offset";
 import type { FirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import type { FirstMapAsk } from "@hindglance/core/change/firstMap/sampling";
 import type { GroundPatches } from "@hindglance/core/cover/groundPatches";
+import type { CoverPaths, PathClass } from "@hindglance/core/cover/paths";
 import type { TileThreshold } from "@hindglance/core/change/bimodal";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
@@ -84,6 +85,13 @@ export interface PatchesTask {
   node: NodeSpec;
   label: number;
 }
+/** Ground by what it was, date after date. */
+export interface PathsTask {
+  kind: "paths";
+  dates: NodeSpec[];
+  mask: NodeSpec | null;
+  classes: PathClass[];
+}
 export interface FirstMapTask {
   kind: "firstMap";
   ask: FirstMapAsk;
@@ -119,6 +127,7 @@ export interface Previews {
   firstMap: { task: FirstMapTask; result: FirstMap };
   labels: { task: LabelsTask; result: LabelsResult };
   patches: { task: PatchesTask; result: GroundPatches };
+  paths: { task: PathsTask; result: CoverPaths };
   train: { task: TrainTask; result: TrainResult };
 }
 export type PreviewKind = keyof Previews;

@@ -5,10 +5,11 @@ import { onGrid } from "@hindglance/core/graph/onGrid";
 import { sameGrid } from "@hindglance/core/grid/grid";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import type { Client } from "../db/pool";
-import { type Scene, listScenes } from "../db/scenes";
+import { type Scene, listScenes, studyZones } from "../db/scenes";
 import { findStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import { type ReadyScene, isReady } from "./families";
+import { type ZonePolygons, zonesOnGrid } from "./zonePolygons";
 
 /** Two classified dates and which of their classes mean the same. */
 export interface FromToAsk {
@@ -22,6 +23,8 @@ export interface FromToNodes {
   before: NodeSpec;
   after: NodeSpec;
   transitions: NodeSpec;
+  /** Zones of the study, on the grid of the maps, and what tells them from others. */
+  zones: { polygons: ZonePolygons; identity: string | null };
   warnings: string[];
 }
 
@@ -77,12 +80,17 @@ export async function fromToNodes(
     sourceNode(before.imageId),
     onGrid(sourceNode(after.imageId), after.info, grid),
   ];
+  const layer = await studyZones(client, studyId);
   const area = study.studyArea && areaOnGrid(multiPolygonFrom(study.studyArea), grid);
   const mask = area ? [node("mask.studyArea", { polygons: area }, was)] : [];
   return {
     before: was,
     after: is,
     transitions: node("cover.fromTo", { classes }, was, is, ...mask),
+    zones: {
+      polygons: zonesOnGrid(layer, grid),
+      identity: layer && `${layer.fileSha256} ${layer.nameField}`,
+    },
     warnings: [
       leftOut(before, classes, "before"),
       leftOut(after, classes, "after"),
@@ -91,4 +99,36 @@ export async function fromToNodes(
         : "The two maps lie on different grids: after is put on that of before, each cell by its nearest.",
     ].filter((text) => text !== null),
   };
+}
+
+/** Classified dates on the grid of the first, and the study area. */
+export interface PathNodes {
+  dates: NodeSpec[];
+  mask: NodeSpec | null;
+  all: NodeSpec[];
+}
+
+/**
+ * Classified dates of a study on one grid, as they are named.
+ * @throws AppError where a scene is not there, or named twice
+ */
+export async function pathNodes(
+  client: Client,
+  studyId: string,
+  sceneIds: readonly string[],
+): Promise<PathNodes> {
+  const study = await findStudy(client, studyId);
+  if (!study) {
+    throw notFound("study");
+  }
+  if (new Set(sceneIds).size < sceneIds.length) {
+    throw new AppError(422, "invalid", "A map is named twice", "sceneIds", "Name each once.");
+  }
+  const scenes = await listScenes(client, studyId);
+  const covers = sceneIds.map((id) => classifiedScene(scenes, id, "sceneIds"));
+  const { grid } = covers[0]!.info;
+  const dates = covers.map(({ imageId, info }) => onGrid(sourceNode(imageId), info, grid));
+  const area = study.studyArea && areaOnGrid(multiPolygonFrom(study.studyArea), grid);
+  const mask = area ? node("mask.studyArea", { polygons: area }, dates[0]!) : null;
+  return { dates, mask, all: mask ? [...dates, mask] : dates };
 }

@@ -2,6 +2,7 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import { findTally, saveTally } from "../db/nodes";
+import type { ZonePolygons } from "../products/zonePolygons";
 import type { RunKind } from "./kind";
 import { RANGE_CELLS, countedRows, GatherPhases, mergeTallies } from "./mapPhases";
 import { rowRanges } from "./ranges";
@@ -11,6 +12,8 @@ export interface AreasParams {
   key: string;
   node: NodeSpec;
   info: ImageInfo;
+  /** Zones that areas are counted by; absent: none. */
+  zones?: ZonePolygons;
 }
 
 /** Exact areas of a map at full resolution and what each limit did, kept by the map's hash. */
@@ -38,7 +41,7 @@ export const measureAreas: RunKind<AreasParams> = {
           params.node,
           params.info,
           rowRanges(params.info.grid.width, params.info.grid.height, RANGE_CELLS)[seq]!,
-          [],
+          params.zones ?? [],
           ctx,
           false,
           params.key,

@@ -6,7 +6,7 @@ import { useNavigate } from "react-router";
 import { Copy, Download } from "lucide-react";
 import { sayError } from "../../api/client";
 import { useScenes } from "../../api/hooks";
-import type { Scene, Study } from "../../api/types";
+import type { NodeView, Scene, Study } from "../../api/types";
 import { useClassify } from "../../classify/useClassify";
 import { EmptyPicture } from "../../frame/EmptyPicture";
 import { Section } from "../../frame/Section";
@@ -25,6 +25,7 @@ import { ChangeMapSection } from "./ChangeMapSection";
 import { FlowPicture } from "./FlowPicture";
 import { FromToTableView, type Picked } from "./FromToTableView";
 import { PairingSection } from "./PairingSection";
+import { PathSection, usePaths } from "./PathSection";
 import { PickedSection } from "./PickedSection";
 import { unlikelyIn } from "./unlikely";
 import { TransitionMap } from "./TransitionMap";
@@ -41,9 +42,16 @@ export function FromToPage({ study }: { study: Study }) {
   const [unit, setUnit] = useState<Unit>("km2");
   const [picked, setPick] = useState<Picked | null>(null);
   const [lookAt, setLookAt] = useState<Bounds | null>(null);
+  const [path, setPath] = useState<readonly number[] | null>(null);
+  const paths = usePaths(study.id, shown, path);
   const setPicked = (next: Picked | null) => {
     setPick(next);
     setLookAt(null);
+    setPath(null);
+  };
+  const pickPath = (next: readonly number[] | null) => {
+    setPicked(null);
+    setPath(next);
   };
   const { undo } = classify;
   useUndoKey(useCallback(() => undo?.(), [undo]));
@@ -62,6 +70,7 @@ export function FromToPage({ study }: { study: Study }) {
       picture={
         <Picture
           {...{ study, shown, unit, setUnit, picked, setPicked, lookAt }}
+          path={path ? (paths.query.data?.shown ?? null) : null}
           dates={classify.view?.dates ?? NO_DATES}
         />
       }
@@ -76,6 +85,7 @@ export function FromToPage({ study }: { study: Study }) {
           {picked && shown.table && (
             <PickedSection studyId={study.id} {...{ shown, picked, lookAt, setLookAt }} />
           )}
+          <PathSection paths={paths} picked={path} onPick={pickPath} />
           {shown.table && <ChangeMapSection studyId={study.id} shown={shown} />}
           {shown.pair && (
             <PairingSection
@@ -102,6 +112,8 @@ interface PictureProps {
   picked: Picked | null;
   setPicked(picked: Picked | null): void;
   lookAt: Bounds | null;
+  /** Where the path that is picked goes. */
+  path: NodeView | null;
   /** Dates of the study with their pictures. */
   dates: readonly ClassifyDate[];
 }
@@ -116,7 +128,7 @@ function picturesOf(dates: readonly ClassifyDate[], { before, after }: FromToOnS
 }
 
 function Picture({ study, shown, unit, setUnit, picked, ...props }: PictureProps): ReactNode {
-  const { setPicked, lookAt, dates } = props;
+  const { setPicked, lookAt, path, dates } = props;
   const { pair, made, table, error } = shown;
   if (!pair) {
     return <NoCovers studyId={study.id} />;
@@ -134,7 +146,10 @@ function Picture({ study, shown, unit, setUnit, picked, ...props }: PictureProps
     <div className="flex h-full flex-col gap-3.5 overflow-auto bg-bone p-5 text-ink">
       <div className="flex flex-wrap items-end justify-between gap-3">
         <Headline shown={shown} />
-        <Choice<Unit> label="Unit" value={unit} onChange={setUnit} options={[...UNITS]} />
+        <span className="flex items-center gap-2">
+          <ZonePick shown={shown} />
+          <Choice<Unit> label="Unit" value={unit} onChange={setUnit} options={[...UNITS]} />
+        </span>
       </div>
       {table && (
         <FromToTableView {...{ classes, table, unit, picked, unlikely }} onPick={setPicked} />
@@ -148,13 +163,30 @@ function Picture({ study, shown, unit, setUnit, picked, ...props }: PictureProps
               {...{ study, made, picked: shown.isCurrent ? picked : null }}
               count={classes.length}
               pictures={picturesOf(dates, shown)}
-              lookAt={lookAt}
+              {...{ lookAt, path }}
             />
           </div>
           {table && <FlowPicture {...{ classes, table, picked }} onPick={setPicked} />}
         </div>
       )}
     </div>
+  );
+}
+
+/** Which zone the table is of; nothing where the study has none. */
+function ZonePick({ shown: { zones, zone, setZone } }: { shown: FromToOnScreen }) {
+  return zones.length === 0 ? null : (
+    <Pick
+      label="Zone"
+      className="w-[150px]"
+      value={zone === null ? "all" : String(zone)}
+      onChange={(value) => setZone(value === "all" ? null : Number(value))}
+      options={[
+        { value: "all", name: "Whole map" },
+        ...zones.map((name, k) => ({ value: String(k + 1), name })),
+        { value: "0", name: "In no zone" },
+      ]}
+    />
   );
 }
 

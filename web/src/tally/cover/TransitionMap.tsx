@@ -5,6 +5,7 @@ import type { FromTo } from "@hindglance/contract/fromTo";
 import { transitionLabel } from "@hindglance/core/cover/coverClass";
 import type { Bounds } from "@hindglance/core/patches/boundsOnGlobe";
 import type { NodeView, Study } from "../../api/types";
+import { useSame } from "../../lib/useSame";
 import { Curtain } from "../../map/Curtain";
 import { ClassLegend } from "../../map/Legend";
 import { MapChoice } from "../../map/MapChoice";
@@ -50,6 +51,8 @@ interface Props {
   pictures: Pictures | null;
   /** What is to be looked at closely. */
   lookAt: Bounds | null;
+  /** Where ground went the way that is picked; null: none is. */
+  path: NodeView | null;
 }
 
 const NO_BANDS: number[] = [];
@@ -75,20 +78,32 @@ function usePictures(pictures: Pictures | null): { layers: BaseLayer[]; clips: C
   );
 }
 
-function useLayers({ study, made, count, picked }: Props, shown: Shown, pictures: BaseLayer[]) {
+/** What is picked, as the labels of an image; null where nothing is. */
+function pickedOf({ made, count, picked, path }: Props): { node: NodeView; label: number } | null {
+  if (path) {
+    return { node: path, label: 1 };
+  }
+  return (
+    picked && { node: made.transitions, label: transitionLabel(picked.from, picked.to, count) }
+  );
+}
+
+function useLayers(props: Props, shown: Shown, pictures: BaseLayer[]) {
+  const { study, made } = props;
   const outline = useOutline(study, made.transitions.info);
+  const picked = useSame(pickedOf(props));
   return useMemo(() => {
-    const label = picked && transitionLabel(picked.from, picked.to, count);
-    const only = [{ label: label ?? 0, color: PICKED }];
     const over = (alpha: number) =>
-      label === null ? [] : [classLayer(tilesOf(made.transitions), only, alpha)];
+      picked
+        ? [classLayer(tilesOf(picked.node), [{ label: picked.label, color: PICKED }], alpha)]
+        : [];
     if (shown === "pictures") {
       return [...pictures, ...over(VEIL), ...outline];
     }
     const node = shown === "change" ? made.transitions : made[shown];
-    const base = classLayer(tilesOf(node), node.info.classes ?? [], label === null ? 1 : FAINT);
+    const base = classLayer(tilesOf(node), node.info.classes ?? [], picked ? FAINT : 1);
     return [base, ...over(1), ...outline];
-  }, [made, count, picked, shown, outline, pictures]);
+  }, [made, picked, shown, outline, pictures]);
 }
 
 /** Brings what is to be looked at into view. */
@@ -103,7 +118,7 @@ function useLookAt(map: OlMap | null, { made, lookAt }: Props): void {
 
 /** What became of what on the map, or either date; what is picked in the table stands out. */
 export function TransitionMap(props: Props) {
-  const { study, made, picked, count, pictures } = props;
+  const { study, made, pictures } = props;
   const [chosen, setShown] = useState<Shown>("change");
   const [map, setMap] = useState<OlMap | null>(null);
   const [curtain, setCurtain] = useState(0.5);
@@ -115,8 +130,8 @@ export function TransitionMap(props: Props) {
   const view = useMemo(() => viewOf(grid, null, study.studyArea, SMALL), [grid, study.studyArea]);
   const classes = shown === "before" || shown === "after" ? (made[shown].info.classes ?? []) : [];
   const isOver = shown === "pictures";
-  const label = picked && transitionLabel(picked.from, picked.to, count);
-  const name = made.transitions.info.classes?.find((one) => one.label === label)?.name;
+  const picked = pickedOf(props);
+  const name = picked?.node.info.classes?.find(({ label }) => label === picked.label)?.name;
   return (
     <>
       <MapChoice<Shown>

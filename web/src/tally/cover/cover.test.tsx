@@ -30,12 +30,15 @@ const CLASSES: CoverClass[] = [
 ];
 /** 50 cells of wood stay, 30 become crop; 10 of crop become wood, 60 stay. */
 const TALLY = {
-  zones: 1,
+  zones: 2,
   entries: [
     [1, 50, 50e6],
-    [2, 30, 30e6],
+    [2, 25, 25e6],
     [3, 10, 10e6],
-    [4, 60, 60e6],
+    [4, 56, 56e6],
+    // In the first zone.
+    [256 + 2, 5, 5e6],
+    [256 + 4, 4, 4e6],
   ] as [number, number, number][],
 };
 
@@ -120,6 +123,7 @@ function open(scenes: readonly Scene[], dates: readonly Scene[] = []) {
       hash: "e".repeat(32),
       tally: classes.length === 3 ? { ...TALLY, entries: [[1, 9, 9e6]] } : TALLY,
       runId: null,
+      zones: ["North"],
       warnings: ["Left out of Map of 2019: Bare rock."],
     };
   };
@@ -134,6 +138,16 @@ function open(scenes: readonly Scene[], dates: readonly Scene[] = []) {
       },
       "/scenes": [...scenes, ...dates],
       "/from-to/patches": PIECES,
+      "/from-to/paths": {
+        counted: {
+          ...{ level: 0, cells: 12, areaM2: 12e6 },
+          paths: [
+            { path: [0, 0, 0], cells: 8, areaM2: 8e6 },
+            { path: [0, 1, 1], cells: 4, areaM2: 4e6 },
+          ],
+        },
+        shown: null,
+      },
       "/from-to": made,
       "/comparison": NO_COMPARISON,
       "/compare/sides": dates.map(({ id }) => sideOf(id)),
@@ -222,6 +236,34 @@ describe("what became of what", () => {
     const next = withChanges<Comparison | null>(null, sent.as<{ changes: Change[] }>().changes);
     expect([next!.beforeId, next!.afterId]).toEqual([idOf(3), idOf(4)]);
     expect(next!.setup!.transitions).toMatchObject({ show: "transition", kept: [2, 3] });
+  });
+  test("follows ground through three dates, and shows the way that is picked", async () => {
+    const between = cover(6, 2022, named(["Woodlands", "Crop", "Salt"], 5));
+    const asked = open([SCENES[0]!, between, SCENES[1]!]);
+    const list = await screen.findByRole("list", { name: "Paths" });
+    expect(screen.getByText("On no path: Salt of Map of 2022.")).toBeTruthy();
+    // What stayed is not listed.
+    expect(within(list).getAllByRole("button")).toHaveLength(1);
+    await userEvent.click(within(list).getByRole("button", { name: /Woodland → Crop → Crop/ }));
+    const bodies = () => asked.filter(({ path }) => path.endsWith("/paths")).map((one) => one.as());
+    await waitFor(() => expect(bodies().at(-1)).toMatchObject({ path: [0, 1, 1] }));
+    expect(bodies()[0]).toMatchObject({
+      sceneIds: [idOf(1), idOf(6), idOf(2)],
+      classes: [
+        { name: "Woodland", labels: [[1], [5], [10]] },
+        { name: "Crop", labels: [[2], [6], [11]] },
+        { name: "Bare rock", labels: [[3], [], []] },
+      ],
+    });
+  });
+  test("is told by zone", async () => {
+    open(SCENES);
+    await screen.findByRole("button", { name: /^Woodland to Woodland:/ });
+    await pickOption("Pair Bare rock by hand", "Leave out");
+    await waitFor(() => expect(screen.getByTestId("changed").textContent).toMatch(/^40/));
+    await pickOption("Zone", "North");
+    expect(screen.getByTestId("changed").textContent).toMatch(/^5.00.km² became something else/);
+    expect(screen.getByTestId("changed").textContent).toMatch(/of 9.00.km²$/);
   });
   test("says what a change map needs where the maps are of no date that can be shown", async () => {
     open(SCENES);

@@ -1,6 +1,6 @@
-import { useEffect, useMemo } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { fromToRoutes } from "@hindglance/contract/fromTo";
+import { type FromTo, fromToRoutes } from "@hindglance/contract/fromTo";
 import type { ClassifySettings } from "@hindglance/core/classify/settings";
 import { MOST_COVER } from "@hindglance/core/cover/coverClass";
 import { fromToTable } from "@hindglance/core/cover/fromToTable";
@@ -17,6 +17,7 @@ import { unlikelyIn } from "./unlikely";
 type Pair = NonNullable<ClassifySettings["fromTo"]>;
 
 const NONE: readonly Scene[] = [];
+const NO_ZONES: readonly string[] = [];
 
 /** Classified scenes of a study, the earliest first. */
 export function useCovers(studyId: string): Scene[] {
@@ -62,6 +63,21 @@ function useWhenMeasured(runId: string | null, again: () => void): number | null
   return run?.state === "running" ? run.progress : null;
 }
 
+/** The table of a zone that can be picked, and of the whole map; null while areas are not known. */
+function useTables(made: FromTo | null, count: number) {
+  const tally = made?.tally ?? null;
+  const [asked, setZone] = useState<number | null>(null);
+  const zones = made?.zones ?? NO_ZONES;
+  const zone = asked !== null && asked <= zones.length ? asked : null;
+  const table = useMemo(
+    () => (tally ? fromToTable(tally, count, zone) : null),
+    [tally, count, zone],
+  );
+  const whole = useMemo(() => (tally ? fromToTable(tally, count) : null), [tally, count]);
+  /** Zones: null is the whole map, nought what is in no zone. */
+  return { table, whole, zones, zone, setZone };
+}
+
 /** What became of what between two classified dates, and how their classes are paired. */
 export function useFromTo(studyId: string, classify: Classify) {
   const covers = useCovers(studyId);
@@ -84,11 +100,9 @@ export function useFromTo(studyId: string, classify: Classify) {
     () => void queryClient.invalidateQueries({ queryKey }),
   );
   const isCurrent = !query.isPlaceholderData;
-  const count = pair?.classes.length ?? 0;
-  const tally = isCurrent ? (made?.tally ?? null) : null;
-  const table = useMemo(() => (tally ? fromToTable(tally, count) : null), [tally, count]);
   return {
-    ...{ covers, pair, before, after, legends, made, table, measuring },
+    ...{ covers, pair, before, after, legends, made, measuring },
+    ...useTables(isCurrent ? made : null, pair?.classes.length ?? 0),
     isCurrent,
     error: query.error,
     unlikely: classify.settings.unlikely,

@@ -98,7 +98,7 @@ export function useTakeToCompare(studyId: string, shown: FromToOnScreen) {
   const dates = before && after && before.scene.id !== after.scene.id ? { before, after } : null;
   const take = useMutation({
     mutationFn: async () => {
-      const transitions = shown.table && transitionsOf(shown, shown.table);
+      const transitions = shown.whole && transitionsOf(shown, shown.whole);
       if (!dates || !transitions) {
         return;
       }
