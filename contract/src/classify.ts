@@ -1,4 +1,5 @@
 import { classifySchema, type ClassifySettings } from "@hindglance/core/classify/settings";
+import type { RankedInput } from "@hindglance/core/classify/rankInputs";
 import type { ClassFacts, HeldCheck, Trained } from "@hindglance/core/classify/train";
 import * as yup from "yup";
 import { changesSchema } from "./changes";
@@ -10,6 +11,7 @@ import {
   flag,
   hash,
   list,
+  number,
   numberOrNull,
   ofCore,
   ofCoreOrNull,
@@ -46,11 +48,14 @@ const facts = shape({
   /** Name of the stored model. */
   model: hash,
   inputs: list(text),
+  /** Inputs that have no value in some cells, as far as an overview shows. */
+  missing: list(shape({ input: text, share: number })),
   labels: nodeView,
   second: nodeView,
   confidence: nodeView,
   classes: list(ofCore<ClassFacts>()),
   pairs: list(ofCore<Trained["pairs"][number]>()),
+  ranked: list(ofCore<RankedInput>()),
   check: ofCoreOrNull<HeldCheck>(),
   outOfBag: numberOrNull,
   importance: yup.array(yup.number().required()).nullable().defined(),

@@ -3,6 +3,7 @@ import { classFields } from "../change/classFields";
 import type { MultiPolygon } from "../vector/polygons";
 import { type CoverClass, coverClassesSchema } from "../cover/coverClass";
 import { type NamedTransition, namedTransitionSchema } from "../cover/unlikely";
+import { type ExtraInput, extraInputSchema } from "./extraInputs";
 import { METHODS, type Method } from "./model";
 
 /** A class of a legend: its label in maps, its name and colour, and what is known of it. */
@@ -39,6 +40,10 @@ export interface ClassifySettings {
   areas: Record<string, TrainingArea>;
   /** Names of the bands that classes are told by; null: all that can be. */
   inputs: string[] | null;
+  /** What classes are told by besides those bands; absent: nothing. */
+  extras?: ExtraInput[] | null;
+  /** Cells where some input has no value: of no class, or with its mean. Absent: of no class. */
+  missing?: (typeof MISSING)[number] | null;
   method: Method;
   forest: { trees: number; depth: number; seed: number };
   /** How frequent classes are taken to be: all alike, or as their training cells. */
@@ -54,6 +59,9 @@ export interface ClassifySettings {
   /** Transitions that hardly happen, by the names of their classes; absent: those that are proposed. */
   unlikely?: NamedTransition[] | null;
 }
+
+/** What becomes of cells where some input has no value. */
+export const MISSING = ["leaveOut", "fill"] as const;
 
 /** The settings that a study begins with. */
 export const EMPTY_CLASSIFY: ClassifySettings = {
@@ -81,6 +89,18 @@ const areaSchema = yup
     polygons: yup.array(yup.array(ring).min(1).required()).min(1).required(),
   })
   .noUnknown();
+
+const MOST_EXTRAS = 12;
+
+/** Whether these are inputs besides the bands of a date, none of them twice. */
+function areExtras(value: unknown): value is ExtraInput[] {
+  return (
+    Array.isArray(value) &&
+    value.length <= MOST_EXTRAS &&
+    value.every((one: unknown) => extraInputSchema.isValidSync(one, { strict: true })) &&
+    new Set(value.map((one: unknown) => JSON.stringify(one))).size === value.length
+  );
+}
 
 const MOST_AREAS = 5000;
 
@@ -117,6 +137,12 @@ export const classifySchema: yup.ObjectSchema<ClassifySettings> = yup
       }),
     areas: areasSchema,
     inputs: yup.array(yup.string().min(1).max(120).required()).min(1).max(64).nullable().defined(),
+    extras: yup
+      .mixed<ExtraInput[]>(areExtras)
+      .nullable()
+      .default(undefined)
+      .typeError(`At most ${MOST_EXTRAS} inputs: terrain, bands of scenes, texture; none twice`),
+    missing: yup.string().oneOf(MISSING).nullable().default(undefined),
     method: yup.string().oneOf(METHODS).required(),
     forest: yup
       .object({

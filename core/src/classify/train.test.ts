@@ -6,6 +6,8 @@ import { memorySources, testGrid } from "../testing/support";
 import type { MultiPolygon } from "../vector/polygons";
 import { type PlacedArea, gatherCells } from "./gather";
 import { inputsOf } from "./inputs";
+import { rankInputs } from "./rankInputs";
+import type { Signature } from "./signature";
 import { EMPTY_CLASSIFY, classifySchema } from "./settings";
 import { type TrainSettings, appliedPriors, heldAreas, train } from "./train";
 
@@ -191,4 +193,32 @@ test("settings: two classes of one name or number are refused, areas must be on 
   ];
   const areas = { x: { label: 1, sceneId: null, polygons: [[off]] } };
   expect(classifySchema.isValidSync({ ...whole, areas })).toBe(false);
+});
+
+describe("inputs by what they add", () => {
+  /** Two classes of one spread, so and so far apart in every input, in deviations. */
+  const twoClasses = (apart: number[], correlation = 0): Signature[] => {
+    const n = apart.length;
+    const covariance = Float64Array.from({ length: n * n }, (_v, k) =>
+      k % (n + 1) === 0 ? 1 : correlation,
+    );
+    return [0, 1].map((side) => ({
+      ...{ count: 500, covariance },
+      mean: Float64Array.from(apart, (one) => side * one),
+    }));
+  };
+  // Of normal distributions of one spread: 2 (1 − exp(−Δ² ÷ 8)).
+  const distance = (squared: number) => 2 * (1 - Math.exp(-squared / 8));
+  test("the one that parts the classes most comes first, one that parts nothing last", () => {
+    const ranked = rankInputs(twoClasses([0.5, 0, 3]));
+    expect(ranked.map(({ input }) => input)).toEqual([2, 0, 1]);
+    expect(ranked[0]!.mean).toBeCloseTo(distance(9), 9);
+    expect(ranked[1]!.least).toBeCloseTo(distance(9.25), 9);
+    expect(ranked[2]!.mean).toBeCloseTo(distance(9.25), 9);
+  });
+  test("one that says what another says already adds less than one that says something else", () => {
+    // Δᵀ Σ⁻¹ Δ of two inputs that go together by 0.9: (1 + 1 − 2 · 0.9) ÷ (1 − 0.81).
+    const ranked = rankInputs(twoClasses([1, 1], 0.9));
+    expect(ranked[1]!.mean).toBeCloseTo(distance(0.2 / 0.19), 9);
+  });
 });

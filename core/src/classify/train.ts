@@ -3,6 +3,7 @@ import { growForest, USUAL_FOREST } from "./forest";
 import { type GaussianClass, normalPriors, variancesWithin } from "./gaussian";
 import type { TrainingCells } from "./gather";
 import { type Method, type Model, type ModelClass, gaussiansOf } from "./model";
+import { type RankedInput, rankInputs } from "./rankInputs";
 import { lookerOf } from "./scores";
 import { type Separability, separability } from "./separability";
 import { type Signature, signatureOf } from "./signature";
@@ -18,6 +19,10 @@ export interface ClassFacts {
   /** By input. */
   mean: number[];
   deviation: number[];
+  /** By two inputs, row by row. */
+  covariance: number[];
+  /** Some of its cells, cell after cell, input after input, to be looked at. */
+  sample: number[];
   /** Share of its covariance that was lent by all classes, so that it can be inverted. */
   lent: number;
 }
@@ -36,6 +41,8 @@ export interface Trained {
   classes: ClassFacts[];
   /** By pair of classes, first by second, above the diagonal. */
   pairs: { first: number; second: number; apart: Separability }[];
+  /** Inputs by what each adds to those before it. */
+  ranked: RankedInput[];
   check: HeldCheck | null;
   /** Of a forest: share of training cells that trees which have not seen them take for another class. */
   outOfBag: number | null;
@@ -83,6 +90,19 @@ const valuesAt = (cells: TrainingCells, places: Places, inputs: number): Float64
   });
   return out;
 };
+
+/** Cells of a class that are given to be looked at. */
+const SAMPLED = 60;
+
+/** Some cells of a class, evenly over all of them, to five figures. */
+function sampleOf(cells: TrainingCells, own: Places, inputs: number): number[] {
+  const every = Math.max(1, own.length / SAMPLED);
+  const some = Array.from(
+    { length: Math.min(SAMPLED, own.length) },
+    (_v, k) => own[Math.floor(k * every)]!,
+  );
+  return [...valuesAt(cells, some, inputs)].map((value) => Number(value.toPrecision(5)));
+}
 
 /** @throws InputError naming what is missing */
 function requireTwo(classes: readonly ModelClass[], left: readonly string[]): void {
@@ -283,9 +303,12 @@ export function train(
         .reduce((sum, place) => sum + cells.areas[place]!.cells, 0),
       mean: [...signatures[k]!.mean],
       deviation: deviations(signatures[k]!),
+      covariance: [...signatures[k]!.covariance],
+      sample: sampleOf(cells, own, inputs.length),
       lent: gaussians[k]!.lent,
     })),
     pairs: pairsOf(classes, signatures),
+    ranked: rankInputs(signatures),
     check: checked(settings, inputs, cells, held),
     outOfBag: model.kind === "forest" ? shareWrong(model.forest.outOfBag) : null,
     importance: model.kind === "forest" ? [...model.forest.importance] : null,

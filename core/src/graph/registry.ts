@@ -10,6 +10,7 @@ import { classesStep } from "./steps/classes";
 import { edgesStep } from "./steps/edges";
 import { ellipsoidalStep } from "./steps/ellipsoidal";
 import { coverPathStep } from "./steps/coverPath";
+import { fillMissingStep } from "./steps/fillMissing";
 import { fromToStep } from "./steps/fromTo";
 import { groupsStep, numbersStep, pickGroupsStep } from "./steps/groups";
 import { levelStep } from "./steps/level";
@@ -18,6 +19,7 @@ import { differencesStep, joinBandsStep } from "./steps/multi";
 import { nearbyStep } from "./steps/nearby";
 import { overTimeStep } from "./steps/overTime";
 import { powerStep } from "./steps/power";
+import { textureStep } from "./steps/texture";
 
 /**
  * Every step of the graph: those that the chains' steps, the measures and the limits bring along, and these. Editors, checks,
@@ -45,6 +47,8 @@ export const STEPS: readonly Step[] = [
   edgesStep,
   fromToStep,
   coverPathStep,
+  textureStep,
+  fillMissingStep,
   powerStep,
   overTimeStep,
   nearbyStep,

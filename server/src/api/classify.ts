@@ -118,11 +118,15 @@ export function classifyRoutes(api: Router, services: Services): void {
     return viewOf(services, params.id);
   });
   serve(api, routes.train, async ({ params, body }) => {
-    const { trained, inputs, nodes, clean } = await classified(services, params.id, body.sceneId);
+    const { trained, inputs, missing, nodes, clean } = await classified(
+      services,
+      params.id,
+      body.sceneId,
+    );
     const view = async (node: (typeof nodes)["labels"]) => nodeView(await register(services, node));
     const { labels: _labels, ...facts } = trained;
     return {
-      ...{ ...facts, inputs },
+      ...{ ...facts, inputs, missing },
       labels: await view(nodes.labels),
       second: await view(nodes.second),
       confidence: await view(nodes.confidence),

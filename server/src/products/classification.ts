@@ -1,14 +1,15 @@
 import { type ClassifyDate } from "@hindglance/contract/classify";
 import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
-import { inputsOf, usableBands } from "@hindglance/core/classify/inputs";
+import type { ExtraInput } from "@hindglance/core/classify/extraInputs";
+import { type Extras, inputsOf, usableBands } from "@hindglance/core/classify/inputs";
 import { type ClassifySettings, EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
 import { appliedPriors } from "@hindglance/core/classify/train";
 import { sameClasses, smoothed } from "@hindglance/core/classify/smooth";
-import type { ClassInfo } from "@hindglance/core/graph/image";
+import type { ClassInfo, ImageInfo } from "@hindglance/core/graph/image";
 import { MOST_COVER } from "@hindglance/core/cover/coverClass";
 import { InputError } from "@hindglance/core/errors";
 import type { ApplyParams } from "@hindglance/core/graph/steps/apply";
-import { type NodeSpec, node } from "@hindglance/core/graph/node";
+import { type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
 import { squareNorthUp } from "@hindglance/core/grid/grid";
 import { findClassification } from "../db/classification";
 import type { Database } from "../db/pool";
@@ -16,7 +17,7 @@ import { AppError } from "../errors";
 import type { StoredSources } from "../eval/sources";
 import type { PreviewPool } from "../preview/pool";
 import type { TrainResult } from "../preview/trainTask";
-import type { ReadyScene } from "./families";
+import { type ReadyScene, isReady } from "./families";
 import { iso } from "./time";
 import { type StudySides, isDate, sideNode, studySides } from "./sides";
 
@@ -31,6 +32,8 @@ interface DateToClassify {
 export interface ClassifiedDate extends DateToClassify {
   trained: TrainResult;
   inputs: string[];
+  /** Inputs that have no value in some of the cells of the date, and in what share of them. */
+  missing: { input: string; share: number }[];
   nodes: Record<"labels" | "second" | "confidence", NodeSpec>;
   /** The labels with lone cells cleaned, and what that changes; null where nothing is cleaned. */
   clean: { labels: NodeSpec; changes: NodeSpec | null; classes: ClassInfo[] } | null;
@@ -81,6 +84,37 @@ async function opened(db: Database, studyId: string, sceneId: string): Promise<D
   });
 }
 
+/** Images that inputs besides the bands of a date are taken from. */
+async function extraSources(
+  sources: StoredSources,
+  all: StudySides,
+  extras: readonly ExtraInput[],
+): Promise<Extras["sources"]> {
+  const scenes = new Map<string, { node: NodeSpec; info: ImageInfo }>();
+  for (const extra of extras) {
+    const scene = extra.kind === "scene" && all.scenes.find(({ id }) => id === extra.sceneId);
+    if (scene && isDate(scene)) {
+      scenes.set(scene.id, await sideNode(sources, all, scene));
+    }
+  }
+  const elevation = all.scenes.filter(isReady).find(({ kind }) => kind === "elevation");
+  return {
+    scenes,
+    elevation: elevation ? { node: sourceNode(elevation.imageId), info: elevation.info } : null,
+  };
+}
+
+/** Inputs that lack values, as an overview of the date shows. */
+async function lackingIn(
+  previews: PreviewPool,
+  filled: NodeSpec,
+): Promise<ClassifiedDate["missing"]> {
+  const report = await previews.report({ node: filled });
+  return (report?.lines ?? [])
+    .map(({ name, value }) => ({ input: name, share: Number(value) }))
+    .filter(({ share }) => share > 0);
+}
+
 /** The areas of a date, on the grid of its image. */
 const areasOn = ({ scene, settings }: DateToClassify, grid: Parameters<typeof areaOnGrid>[1]) =>
   Object.entries(settings.areas)
@@ -92,15 +126,24 @@ const areasOn = ({ scene, settings }: DateToClassify, grid: Parameters<typeof ar
  * @throws AppError where there is no such date @throws InputError where it cannot be trained on
  */
 export async function classified(
-  { db, sources, previews }: { db: Database; sources: StoredSources; previews: PreviewPool },
+  services: { db: Database; sources: StoredSources; previews: PreviewPool },
   studyId: string,
   sceneId: string,
 ): Promise<ClassifiedDate> {
+  const { db, previews } = services;
   const date = await opened(db, studyId, sceneId);
   const { settings } = date;
-  const side = await sideNode(sources, date.all, date.scene);
+  const side = await sideNode(services.sources, date.all, date.scene);
   const grid = squareNorthUp(side.info.grid);
-  const { node: image, names: inputs } = inputsOf(side, settings.inputs, grid);
+  const extras = settings.extras ?? [];
+  const sources = await extraSources(services.sources, date.all, extras);
+  const { node: joined, names: inputs } = inputsOf(side, settings.inputs, grid, {
+    extras,
+    sources,
+  });
+  const filled = node("classify.fillMissing", {}, joined);
+  const image = settings.missing === "fill" ? filled : joined;
+  const missing = extras.length > 0 ? await lackingIn(previews, filled) : [];
   const trained = await previews.train({
     ...{ studyId, image, inputs, areas: areasOn(date, grid) },
     settings: settingsToTrain(settings),
@@ -120,7 +163,7 @@ export async function classified(
     node("classify.apply", { ...params, output }, image);
   const labels = made("labels");
   return {
-    ...{ ...date, trained, inputs },
+    ...{ ...date, trained, inputs, missing },
     nodes: { labels, second: made("second"), confidence: made("confidence") },
     clean: cleaned(labels, classes, settings),
   };

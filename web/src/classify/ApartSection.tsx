@@ -2,6 +2,7 @@ import type { LegendClass } from "@hindglance/core/classify/settings";
 import { Section } from "../frame/Section";
 import { number } from "../lib/format";
 import { cx } from "../ui/cx";
+import { Scatter } from "./Scatter";
 import { Spectra } from "./Spectra";
 import type { TrainingOnScreen } from "./useTraining";
 
@@ -34,6 +35,39 @@ function Advice({ pairs, legend }: { pairs: readonly Pair[]; legend: readonly Le
         </li>
       ))}
     </ul>
+  );
+}
+
+/** Inputs in the order of what they add. */
+function Ranking({ data: { ranked, inputs } }: { data: NonNullable<TrainingOnScreen["data"]> }) {
+  return ranked.length < 2 ? null : (
+    <table className="mt-3 w-full text-label" aria-label="What each input adds">
+      <thead>
+        <tr className="text-soft">
+          <th scope="col" className="text-left font-normal">
+            input by what it adds
+          </th>
+          <th scope="col" className="text-right font-normal">
+            mean distance
+          </th>
+          <th scope="col" className="text-right font-normal">
+            least
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {ranked.map(({ input, mean, least }, k) => (
+          <tr key={input}>
+            <th scope="row" className="text-left font-medium">
+              {k > 0 ? "+ " : ""}
+              {inputs[input]}
+            </th>
+            <td className="text-right font-mono">{number(mean, 2)}</td>
+            <td className="text-right font-mono">{number(least, 2)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 
@@ -105,6 +139,8 @@ export function ApartSection({
         </table>
       </div>
       <Advice pairs={data.pairs} legend={legend} />
+      <Ranking data={data} />
+      <Scatter data={data} legend={legend} />
     </Section>
   );
 }

@@ -18,16 +18,28 @@ const LEGEND = [
 const classNode = (letter: string) =>
   aNode(letter, anImage({ type: "class8", classes: LEGEND.map(({ note: _n, ...one }) => one) }));
 const facts = (label: number) => ({
-  ...{ label, areas: 2, cells: 20, held: 5, lent: 0, mean: [0.1], deviation: [0.01] },
+  ...{
+    label,
+    areas: 2,
+    cells: 20,
+    held: 5,
+    lent: 0,
+    mean: [0.1],
+    deviation: [0.01],
+    covariance: [1e-4],
+    sample: [0.1, 0.11],
+  },
 });
 const TRAINING: Training = {
   model: "f".repeat(32),
   inputs: ["B1"],
+  missing: [],
   labels: classNode("b"),
   second: classNode("c"),
   confidence: aNode("d"),
   classes: [facts(1), facts(2)],
   pairs: [{ first: 1, second: 2, apart: { jeffriesMatusita: 1.234, transformedDivergence: 1.5 } }],
+  ranked: [{ input: 0, mean: 1.5, least: 1.2 }],
   check: { cells: 10, right: 9, matrix: [] },
   outOfBag: null,
   importance: null,

@@ -104,7 +104,7 @@ export function ClassifyPage() {
               sceneId={date.sceneId}
             />
           )}
-          <InputsSection classify={classify} />
+          <InputsSection studyId={study.id} classify={classify} training={training.data} />
           <MethodSection studyId={study.id} {...{ classify, training }} />
           <SmoothSection
             studyId={study.id}

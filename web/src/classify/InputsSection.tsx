@@ -1,6 +1,10 @@
+import type { Training } from "@hindglance/contract/classify";
+import { extraName } from "@hindglance/core/classify/extraInputs";
 import { Section } from "../frame/Section";
 import { Button } from "../ui/Button";
+import { Warning } from "../ui/Messages";
 import { Pop } from "../ui/Pop";
+import { ExtraInputs } from "./ExtraInputs";
 import type { Classify } from "./useClassify";
 
 /** Bands that every date has, and those that only some have. */
@@ -11,8 +15,24 @@ function bandsOf({ view }: Classify): { common: string[]; others: string[] } {
   return { common: all.filter(isCommon), others: all.filter((band) => !isCommon(band)) };
 }
 
-/** Which bands classes are told by. */
-export function InputsSection({ classify }: { classify: Classify }) {
+/** Which inputs lack values, and what becomes of the cells. */
+function missingSaid(missing: Training["missing"], way: "leaveOut" | "fill"): string {
+  const shares = missing.map(({ input, share }) => {
+    const percent = 100 * share;
+    return `${input} in ${percent < 1 ? "less than 1" : Math.round(percent)} %`;
+  });
+  const what = way === "fill" ? "They take the mean of that input." : "They get no class.";
+  return `Cells without a value: ${shares.join(", ")}. ${what}`;
+}
+
+interface Props {
+  studyId: string;
+  classify: Classify;
+  training: Training | null;
+}
+
+/** What classes are told by: bands of the date, and what is looked at besides. */
+export function InputsSection({ studyId, classify, training }: Props) {
   const { settings, change } = classify;
   const { common, others } = bandsOf(classify);
   const used = settings.inputs ?? [...common, ...others];
@@ -23,21 +43,22 @@ export function InputsSection({ classify }: { classify: Classify }) {
       // In the order of the dates, so that the same bands are the same inputs.
       return { ...old, inputs: [...common, ...others].filter((one) => next.includes(one)) };
     });
-  const said = used.length ? used.join(", ") : "none";
+  const extras = (settings.extras ?? []).map(extraName);
+  const said = [...used, ...extras].join(", ") || "none";
   return (
     <Section
       title="Inputs"
       right={
         <Pop
           label="Inputs"
-          width={240}
+          width={300}
           trigger={
             <Button tone="quiet" className="h-6 px-1.5" disabled={common.length === 0}>
-              Pick bands
+              Pick inputs
             </Button>
           }
         >
-          <ul className="max-h-[300px] overflow-y-auto">
+          <ul className="max-h-[160px] overflow-y-auto">
             {[...common, ...others].map((band) => (
               <li key={band}>
                 <label className="flex items-center gap-2 py-0.5">
@@ -53,10 +74,16 @@ export function InputsSection({ classify }: { classify: Classify }) {
               </li>
             ))}
           </ul>
+          <ExtraInputs studyId={studyId} classify={classify} bands={common} />
         </Pop>
       }
     >
       <p className="text-soft">{said}</p>
+      {(training?.missing ?? []).length > 0 && (
+        <div className="mt-1.5">
+          <Warning>{missingSaid(training!.missing, settings.missing ?? "leaveOut")}</Warning>
+        </div>
+      )}
     </Section>
   );
 }

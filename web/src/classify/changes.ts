@@ -3,6 +3,7 @@ import type {
   LegendClass,
   TrainingArea,
 } from "@hindglance/core/classify/settings";
+import { type ExtraInput, extraName } from "@hindglance/core/classify/extraInputs";
 import { plainName } from "@hindglance/core/change/twinNames";
 
 /** A step from one set of settings to another. */
@@ -103,3 +104,22 @@ export const areasOf = (
 /** Whether two classes at least have an area on a date: less cannot be trained on. */
 export const canTrain = (settings: ClassifySettings, sceneId: string): boolean =>
   new Set(areasOf(settings, sceneId).map(([, { label }]) => label)).size >= 2;
+
+const isSameExtra = (one: ExtraInput, other: ExtraInput): boolean =>
+  extraName(one) === extraName(other);
+
+/** An input besides the bands of a date more; one of the same name is not there twice. */
+export const withExtra =
+  (extra: ExtraInput): Step =>
+  (settings) => ({
+    ...settings,
+    extras: [...(settings.extras ?? []).filter((one) => !isSameExtra(one, extra)), extra],
+  });
+
+/** An input besides the bands of a date less. */
+export const withoutExtra =
+  (extra: ExtraInput): Step =>
+  (settings) => ({
+    ...settings,
+    extras: (settings.extras ?? []).filter((one) => !isSameExtra(one, extra)),
+  });

@@ -9,6 +9,7 @@ import {
   withoutArea,
   withoutClass,
 } from "./changes";
+import { ellipseOf } from "./Scatter";
 import { withImported } from "./importAreas";
 
 const square: [number, number][][] = [
@@ -77,4 +78,19 @@ describe("training areas of a file", () => {
     const metres = [square[0]!.map(([x, y]) => [x * 1e4, y * 1e4])];
     expect(() => read([feature({ class: "Wood" }, metres)])).toThrow(/no longitude and latitude/);
   });
+});
+
+test("an ellipse lies two deviations from the middle of its class, whichever way", () => {
+  const covariance = [4, 0, 1.2, 0, 1, 0, 1.2, 0, 1];
+  const facts = {
+    ...{ label: 1, areas: 1, cells: 9, held: 0, lent: 0, sample: [] },
+    ...{ mean: [10, 0, 5], deviation: [2, 1, 1], covariance },
+  };
+  const [xx, xy, yy] = [4, 1.2, 1];
+  const determinant = xx * yy - xy * xy;
+  for (const [x, y] of ellipseOf(facts, { x: 0, y: 2 })) {
+    const [dx, dy] = [x - 10, y - 5];
+    const squared = (yy * dx * dx - 2 * xy * dx * dy + xx * dy * dy) / determinant;
+    expect(squared).toBeCloseTo(4, 9);
+  }
 });
