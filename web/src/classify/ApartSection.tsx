@@ -82,9 +82,12 @@ const toneOf = (distance: number): string => {
 export function ApartSection({
   training: { data },
   legend,
+  besides,
 }: {
   training: TrainingOnScreen;
   legend: readonly LegendClass[];
+  /** Inputs that are no bands of the date. */
+  besides: readonly string[];
 }) {
   if (!data) {
     return null;
@@ -94,7 +97,7 @@ export function ApartSection({
     data.pairs.find(({ first, second }) => first === a && second === b);
   return (
     <Section title="Are the classes apart?">
-      <Spectra data={data} legend={legend} />
+      <Spectra data={data} legend={legend} besides={besides} />
       <p className="my-2 text-soft">
         Jeffries–Matusita distance on this date: 2 is apart, 0 the same.
       </p>

@@ -10,6 +10,7 @@ import { uuid } from "../lib/uuid";
 import type { Drawing } from "../map/useDraw";
 import { Problem } from "../ui/Messages";
 import { useUndoKey } from "../ui/useUndoKey";
+import { extraName } from "@hindglance/core/classify/extraInputs";
 import { ApartSection } from "./ApartSection";
 import { AreaSection } from "./AreaSection";
 import { withAreas } from "./changes";
@@ -111,7 +112,11 @@ export function ClassifyPage() {
             sceneId={date?.sceneId ?? null}
             {...{ classify, training }}
           />
-          <ApartSection training={training} legend={classify.settings.legend} />
+          <ApartSection
+            training={training}
+            legend={classify.settings.legend}
+            besides={(classify.settings.extras ?? []).map(extraName)}
+          />
         </>
       }
       footer={<WriteFooter studyId={study.id} classify={classify} />}

@@ -47,12 +47,15 @@ function ends(values: readonly number[]): [number, number] {
 
 /** Training cells over two inputs that can be chosen, with the ellipse of each class. */
 export function Scatter({ data, legend }: { data: Facts; legend: readonly LegendClass[] }) {
-  const [axes, setAxes] = useState<Axes>({ x: 0, y: 1 });
+  const [chosen, setAxes] = useState<Axes | null>(null);
   const [box, { width }] = useSize<HTMLDivElement>();
   const { inputs } = data;
   if (inputs.length < 2) {
     return null;
   }
+  // The two that part the classes most, until others are chosen.
+  const [first, second] = data.ranked;
+  const axes = chosen ?? { x: first?.input ?? 0, y: second?.input ?? 1 };
   const at = { x: Math.min(axes.x, inputs.length - 1), y: Math.min(axes.y, inputs.length - 1) };
   const choice = (axis: keyof Axes, label: string) => (
     <Pick

@@ -9,7 +9,7 @@ const HEIGHT = 150;
 const ROOM = { left: 36, right: 8, top: 8, bottom: 18 };
 
 /** Ends of all means with their spread, a little room about them. */
-function spanOf({ classes }: Facts): [number, number] {
+function spanOf({ classes }: Pick<Facts, "classes">): [number, number] {
   const ends = classes.flatMap(({ mean, deviation }) =>
     mean.flatMap((value, k) => [value - deviation[k]!, value + deviation[k]!]),
   );
@@ -21,9 +21,34 @@ function spanOf({ classes }: Facts): [number, number] {
 const decimalsOf = (span: number): number =>
   Math.max(0, Math.min(3, 1 - Math.floor(Math.log10(span))));
 
+interface Props {
+  data: Facts;
+  legend: readonly LegendClass[];
+  /** Inputs that are no bands of the date: they have units of their own. */
+  besides: readonly string[];
+}
+
+/** What was trained on by the bands of the date alone, where it has any. */
+function ofBands(data: Facts, besides: readonly string[]): Pick<Facts, "inputs" | "classes"> {
+  const places = [...data.inputs.keys()].filter((k) => !besides.includes(data.inputs[k]!));
+  if (places.length === 0) {
+    return data;
+  }
+  const some = (values: readonly number[]) => places.map((k) => values[k]!);
+  return {
+    inputs: places.map((k) => data.inputs[k]!),
+    classes: data.classes.map((one) => ({
+      ...one,
+      mean: some(one.mean),
+      deviation: some(one.deviation),
+    })),
+  };
+}
+
 /** Means of every class over the inputs, each with a deviation either way. */
-export function Spectra({ data, legend }: { data: Facts; legend: readonly LegendClass[] }) {
+export function Spectra({ data: whole, legend, besides }: Props) {
   const [box, { width }] = useSize<HTMLDivElement>();
+  const data = ofBands(whole, besides);
   const { inputs, classes } = data;
   const [lo, hi] = spanOf(data);
   const inner = Math.max(1, width - ROOM.left - ROOM.right);

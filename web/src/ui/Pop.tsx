@@ -26,7 +26,7 @@ export function Pop({
           sideOffset={6}
           collisionPadding={10}
           style={{ width }}
-          className="z-50 rounded-card border border-line bg-white p-3 shadow-lg"
+          className="z-50 max-h-[var(--radix-popover-content-available-height)] overflow-y-auto rounded-card border border-line bg-white p-3 shadow-lg"
         >
           {children}
         </Popover.Content>
