@@ -1,4 +1,7 @@
 import { classifySchema, type ClassifySettings } from "@hindglance/core/classify/settings";
+import { type Application, applicationSchema } from "@hindglance/core/classify/application";
+import type { ExtraInput } from "@hindglance/core/classify/extraInputs";
+import { METHODS, type ModelClass } from "@hindglance/core/classify/model";
 import type { RankedInput } from "@hindglance/core/classify/rankInputs";
 import type { ClassFacts, HeldCheck, Trained } from "@hindglance/core/classify/train";
 import * as yup from "yup";
@@ -53,6 +56,10 @@ const facts = shape({
   labels: nodeView,
   second: nodeView,
   confidence: nodeView,
+  /** A band a class; null where the method gives no probabilities. */
+  probabilities: nodeView.nullable().defined(),
+  /** How the model is applied. */
+  applied: ofCore<Application>(),
   classes: list(ofCore<ClassFacts>()),
   pairs: list(ofCore<Trained["pairs"][number]>()),
   ranked: list(ofCore<RankedInput>()),
@@ -83,6 +90,27 @@ const smoothingCounts = shape({
 /** What smoothing changes, by class. */
 export type SmoothingCounts = Of<typeof smoothingCounts>;
 
+const modelName = yup
+  .string()
+  .trim()
+  .min(1, "Give the model a name")
+  .max(120, "A name has at most 120 characters")
+  .required("Give the model a name");
+const keptModel = shape({
+  id: hash,
+  studyId: uuid,
+  studyName: text,
+  name: text,
+  method: yup.string().oneOf(METHODS).required(),
+  priors: list(number),
+  reject: numberOrNull,
+  extras: list(ofCore<ExtraInput>()),
+  inputs: list(text),
+  classes: list(ofCore<ModelClass>()),
+});
+/** A model that somebody kept under a name. */
+export type KeptModel = Of<typeof keptModel>;
+
 const begun = shape({ scenes: list(shape({ sceneId: uuid, runId: uuid })) });
 
 /** Routes of what a study's dates are classified by, and of the maps that come of it. */
@@ -106,6 +134,23 @@ export const classifyRoutes = {
     path: "/studies/:id/models/:model",
     answer: ofCore<object>(),
   }),
+  /** Models that are kept under names, in every study. */
+  models: route({ method: "GET", path: "/studies/:id/models", answer: list(keptModel) }),
+  /** Keeps a trained model of the study under a name. */
+  keepModel: route({
+    method: "PUT",
+    path: "/studies/:id/models/:model",
+    body: shape({ name: modelName, applied: applicationSchema }),
+    answer: keptModel,
+  }),
+  /** Takes in the text of a model that was kept as a file. */
+  importModel: route({
+    method: "POST",
+    path: "/studies/:id/models",
+    body: shape({ name: modelName, text: yup.string().max(16_000_000).required() }),
+    answer: keptModel,
+  }),
+  forgetModel: route({ method: "DELETE", path: "/studies/:id/models/:model" }),
   smoothing: route({
     method: "POST",
     path: "/studies/:id/classification/smoothing",

@@ -1,4 +1,4 @@
-import type { ClassifyView, Training } from "@hindglance/contract/classify";
+import type { ClassifyView, KeptModel, Training } from "@hindglance/contract/classify";
 import type { ChangeMap } from "@hindglance/contract/changeMaps";
 import type { FromTo, TransitionPatches } from "@hindglance/contract/fromTo";
 import type { Scene } from "@hindglance/contract/scenes";
@@ -326,4 +326,64 @@ test("it becomes a change map with limits, patches and a tally, and says what it
   );
   expect(listed.patches.reduce((sum, { cells: count }) => sum + count, 0)).toBe(row.cells);
   expect(Math.min(...listed.patches.map(({ cells: count }) => count))).toBeGreaterThanOrEqual(20);
+});
+
+describe("a trained model", () => {
+  type Kept = KeptModel & { error: ErrorBody };
+  let model: string;
+  let applied: Training["applied"];
+  const models = () => testServer.call<KeptModel[]>("GET", `/studies/${study}/models`);
+
+  beforeAll(async () => {
+    await put(SETTINGS);
+    const { body } = await train(scenes[0]!);
+    ({ model, applied } = body);
+    expect(body.probabilities!.info.bands.map(({ name }) => name)).toEqual(["Water", "Land"]);
+  });
+
+  test("is kept under a name, with how it is applied, until it is kept no longer", async () => {
+    const keep = (name: string) =>
+      testServer.call<Kept>("PUT", `/studies/${study}/models/${model}`, { name, applied });
+    expect((await keep(" ")).body.error.field).toBe("name");
+    const { body } = await keep("Summer");
+    expect(body).toMatchObject({ name: "Summer", inputs: ["sigma0 VV"], method: "likelihood" });
+    expect((await models()).body.map(({ name }) => name)).toEqual(["Summer"]);
+  });
+  test("classifies another date, and areas there check it", async () => {
+    await put({ ...SETTINGS, model, legend: [...SETTINGS.legend].reverse() });
+    const { body, status } = await train(scenes[1]!);
+    expect([status, body.model]).toEqual([200, model]);
+    expect(body.check!.right / body.check!.cells).toBeGreaterThan(0.97);
+    expect(body.classes.map(({ held }) => held)).toEqual([960, 1000]);
+    expect(body.labels.info.classes!.map(({ name }) => name)).toEqual(["Water", "Land"]);
+  });
+  test("is taken in from a file in another study, and says where it lacks an input", async () => {
+    const text = JSON.stringify({
+      ...(await testServer.call<object>("GET", `/studies/${study}/models/${model}`)).body,
+      applied: { ...applied, priors: [0.9, 0.1] },
+    });
+    const { body: other } = await testServer.call<{ id: string }>("POST", "/studies", {
+      ...{ name: "Elsewhere", hazard: "flood" },
+    });
+    const take = (of: object) => testServer.call<Kept>("POST", `/studies/${other.id}/models`, of);
+    const { body: taken } = await take({ name: "From a file", text });
+    expect([taken.id, taken.priors]).toEqual([model, [0.9, 0.1]]);
+    expect((await take({ name: "Broken", text: "{}" })).body.error.message).toMatch(/model/i);
+    const wrong = text.replace("sigma0 VV", "B5");
+    const { body: lacking } = await take({ name: "Optical", text: wrong });
+    await put({ ...SETTINGS, model: lacking.id });
+    const { status, body } = await train(scenes[0]!);
+    expect([status, body.error.message]).toEqual([
+      422,
+      "The date has no band B5; it has sigma0 VV",
+    ]);
+  });
+  test("that is kept no longer is not classified by", async () => {
+    const gone = await testServer.call("DELETE", `/studies/${study}/models/${model}`);
+    expect(gone.status).toBe(204);
+    await put({ ...SETTINGS, model: "0".repeat(32) });
+    const { status, body } = await train(scenes[0]!);
+    expect([status, body.error.field]).toEqual([422, "model"]);
+    await put(SETTINGS);
+  });
 });

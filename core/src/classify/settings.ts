@@ -44,6 +44,8 @@ export interface ClassifySettings {
   extras?: ExtraInput[] | null;
   /** Cells where some input has no value: of no class, or with its mean. Absent: of no class. */
   missing?: (typeof MISSING)[number] | null;
+  /** A kept model that dates are classified by, in place of training; absent: they are trained on. */
+  model?: string | null;
   method: Method;
   forest: { trees: number; depth: number; seed: number };
   /** How frequent classes are taken to be: all alike, or as their training cells. */
@@ -143,6 +145,7 @@ export const classifySchema: yup.ObjectSchema<ClassifySettings> = yup
       .default(undefined)
       .typeError(`At most ${MOST_EXTRAS} inputs: terrain, bands of scenes, texture; none twice`),
     missing: yup.string().oneOf(MISSING).nullable().default(undefined),
+    model: yup.string().max(64).nullable().default(undefined),
     method: yup.string().oneOf(METHODS).required(),
     forest: yup
       .object({

@@ -132,7 +132,8 @@ function requireSpread(signatures: readonly Signature[], inputs: readonly string
   }
 }
 
-function checkOn(
+/** How often cells are taken for what they are. @param held cells, and the place of their class */
+export function checkOn(
   model: Model,
   method: Method,
   priors: readonly number[],
@@ -155,7 +156,8 @@ function checkOn(
 const priorsOf = (settings: TrainSettings, signatures: readonly Signature[]): number[] =>
   normalPriors(signatures.map(({ count }) => (settings.priors === "training" ? count : 1)));
 
-const deviations = ({ covariance, mean }: Signature): number[] =>
+/** Deviation of every input. */
+export const deviations = ({ covariance, mean }: Signature): number[] =>
   [...mean].map((_value, b) => Math.sqrt(covariance[b * mean.length + b]!));
 
 function warningsOf(
@@ -194,7 +196,7 @@ function warningsOf(
 }
 
 /** Pairs of classes and how far they lie apart. */
-function pairsOf(
+export function pairsOf(
   classes: readonly ModelClass[],
   signatures: readonly Signature[],
 ): Trained["pairs"] {

@@ -11,6 +11,7 @@ import { changeMapRoutes } from "./changeMaps";
 import { crsRoutes } from "./crs";
 import { compareRoutes } from "./compare";
 import { classifyRoutes } from "./classify";
+import { modelRoutes } from "./models";
 import { comparisonRoutes } from "./comparison";
 import { seriesRoutes } from "./series";
 import { presetRoutes } from "./presets";
@@ -26,6 +27,29 @@ import { vectorRoutes } from "./vectors";
 import { sendingRoutes } from "./sending";
 import { studyRoutes } from "./studies";
 import { uploadRoutes } from "./uploads";
+
+/** Routes whose requests are JSON, in their order. */
+const ROUTES = [
+  studyRoutes,
+  sceneRoutes,
+  vectorRoutes,
+  nodeRoutes,
+  compareRoutes,
+  classifyRoutes,
+  modelRoutes,
+  fromToRoutes,
+  comparisonRoutes,
+  presetRoutes,
+  seriesRoutes,
+  prepareRoutes,
+  crsRoutes,
+  alignRoutes,
+  archiveRoutes,
+  pinRoutes,
+  changeMapRoutes,
+  runRoutes,
+  eventRoutes,
+];
 
 /** The whole of the server's HTTP surface. */
 export function makeApp(services: Services): Express {
@@ -66,26 +90,7 @@ export function makeApp(services: Services): Express {
   uploadRoutes(api, services);
   sendingRoutes(api, services);
   api.use(express.json({ limit: "20mb" }));
-  for (const routes of [
-    studyRoutes,
-    sceneRoutes,
-    vectorRoutes,
-    nodeRoutes,
-    compareRoutes,
-    classifyRoutes,
-    fromToRoutes,
-    comparisonRoutes,
-    presetRoutes,
-    seriesRoutes,
-    prepareRoutes,
-    crsRoutes,
-    alignRoutes,
-    archiveRoutes,
-    pinRoutes,
-    changeMapRoutes,
-    runRoutes,
-    eventRoutes,
-  ]) {
+  for (const routes of ROUTES) {
     routes(api, services);
   }
   api.use(() => {

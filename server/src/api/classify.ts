@@ -4,14 +4,14 @@ import {
   type SmoothingCounts,
   classifyRoutes as routes,
 } from "@hindglance/contract/classify";
+import type { Application } from "@hindglance/core/classify/application";
 import { METHOD_NAMES } from "@hindglance/core/classify/model";
 import { classifySchema } from "@hindglance/core/classify/settings";
 import { transitionLabel } from "@hindglance/core/cover/coverClass";
 import type { ClassInfo } from "@hindglance/core/graph/image";
 import type { LabelsResult } from "../preview/tasks";
 import { whenLeft } from "./shared";
-import { isObject } from "@hindglance/core/values";
-import { findClassification, findModelText, saveClassification } from "../db/classification";
+import { findClassification, saveClassification } from "../db/classification";
 import { addToLedger, lockStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import {
@@ -75,7 +75,7 @@ function countsOf(
 /** A date's classes as a scene of their own. @throws AppError, InputError */
 async function written(services: Services, date: ClassifiedDate) {
   const { db, engine } = services;
-  const { scene, settings, trained, inputs, nodes, clean } = date;
+  const { scene, settings, trained, inputs, nodes, clean, applied } = date;
   return db.withTransaction((client) =>
     computedScene(services, (run) => engine.submit(client, run), client, {
       studyId: date.all.study.id,
@@ -83,13 +83,14 @@ async function written(services: Services, date: ClassifiedDate) {
       name: `Land cover, ${iso(scene.acquiredAt!).slice(0, 10)}`,
       acquiredAt: iso(scene.acquiredAt!),
       node: clean?.labels ?? nodes.labels,
-      what: `Classes by ${METHOD_NAMES[settings.method].toLowerCase()}`,
+      what: `Classes by ${METHOD_NAMES[applied.method].toLowerCase()}`,
       detail: {
         of: { scene: scene.name, file: scene.fileName, sha256: scene.fileSha256 },
         ...{
           model: trained.model,
-          method: settings.method,
+          method: applied.method,
           inputs,
+          missing: settings.missing ?? "leaveOut",
           smooth: settings.smooth ?? null,
         },
         ...(trained.check ? { heldAside: trained.check } : {}),
@@ -98,6 +99,11 @@ async function written(services: Services, date: ClassifiedDate) {
     }),
   );
 }
+
+const applicationOf = (
+  { method, priors, reject }: ClassifiedDate["applied"],
+  extras: Application["extras"] | null | undefined,
+): Application => ({ method, priors, reject, extras: extras ?? [] });
 
 /** Routes of what a study's dates are classified by, of training, and of the maps that come of it. */
 export function classifyRoutes(api: Router, services: Services): void {
@@ -118,7 +124,7 @@ export function classifyRoutes(api: Router, services: Services): void {
     return viewOf(services, params.id);
   });
   serve(api, routes.train, async ({ params, body }) => {
-    const { trained, inputs, missing, nodes, clean } = await classified(
+    const { trained, inputs, missing, applied, nodes, clean, settings } = await classified(
       services,
       params.id,
       body.sceneId,
@@ -130,19 +136,13 @@ export function classifyRoutes(api: Router, services: Services): void {
       labels: await view(nodes.labels),
       second: await view(nodes.second),
       confidence: await view(nodes.confidence),
+      probabilities: nodes.probabilities && (await view(nodes.probabilities)),
+      applied: applicationOf(applied, settings.extras),
       smoothed: clean && {
         labels: await view(clean.labels),
         changes: clean.changes && (await view(clean.changes)),
       },
     };
-  });
-  serve(api, routes.model, async ({ params }) => {
-    const text = await db.withClient((client) => findModelText(client, params.model));
-    if (text === null) {
-      throw notFound("model");
-    }
-    const model: unknown = JSON.parse(text);
-    return isObject(model) ? model : {};
   });
   serve(api, routes.smoothing, async ({ params, body, res }) => {
     const { clean } = await classified(services, params.id, body.sceneId);

@@ -1,6 +1,7 @@
 import { createHash } from "node:crypto";
 import { gunzipSync, gzipSync } from "node:zlib";
-import type { Model } from "@hindglance/core/classify/model";
+import type { Application } from "@hindglance/core/classify/application";
+import type { Model, ModelClass } from "@hindglance/core/classify/model";
 import { modelFrom, modelText } from "@hindglance/core/classify/modelText";
 import type { ClassifySettings } from "@hindglance/core/classify/settings";
 import type { Client } from "./pool";
@@ -72,3 +73,101 @@ export async function findModel(client: Client, id: string): Promise<Model | nul
   const text = await findModelText(client, id);
   return text === null ? null : modelFrom(text);
 }
+
+/** A model that somebody kept under a name. */
+export interface KeptModel extends Application {
+  id: string;
+  studyId: string;
+  studyName: string;
+  name: string;
+  inputs: string[];
+  classes: ModelClass[];
+}
+
+const KEPT = `
+  model.id, model.study_id AS "studyId", study.name AS "studyName", kept ->> 'name' AS name,
+  kept -> 'method' AS method, kept -> 'priors' AS priors, kept -> 'reject' AS reject,
+  kept -> 'extras' AS extras, kept -> 'inputs' AS inputs, kept -> 'classes' AS classes
+`;
+
+/** Models that are kept under names, in every study; those of a study first. */
+export const listKeptModels = async (client: Client, study: string): Promise<KeptModel[]> =>
+  (
+    await client.query<KeptModel>(
+      `
+        SELECT ${KEPT}
+        FROM model
+          JOIN study ON study.id = study_id
+        WHERE kept IS NOT NULL
+        ORDER BY (study_id = $1) DESC, kept ->> 'name', model.created_at
+      `,
+      [study],
+    )
+  ).rows;
+
+/** A kept model by its id, of a study itself where it has it; null where there is none. */
+export const findKeptModel = async (
+  client: Client,
+  study: string,
+  id: string,
+): Promise<KeptModel | null> =>
+  (
+    await client.query<KeptModel>(
+      `
+        SELECT ${KEPT}
+        FROM model
+          JOIN study ON study.id = study_id
+        WHERE kept IS NOT NULL
+          AND model.id = $2
+        ORDER BY (study_id = $1) DESC
+        LIMIT 1
+      `,
+      [study, id],
+    )
+  ).rows[0] ?? null;
+
+/** Keeps a model of a study under a name, with how it is applied; whether it is there. */
+export const keepModel = async (
+  client: Client,
+  study: string,
+  id: string,
+  kept: Omit<KeptModel, "id" | "studyId" | "studyName">,
+): Promise<boolean> =>
+  (
+    await client.query("UPDATE model SET kept = $3 WHERE study_id = $1 AND id = $2 RETURNING id", [
+      study,
+      id,
+      kept,
+    ])
+  ).rows.length > 0;
+
+/** Takes the name of a model away; maps by it stay. Whether it was there. */
+export const forgetModel = async (client: Client, study: string, id: string): Promise<boolean> =>
+  (
+    await client.query(
+      `
+        UPDATE model
+        SET kept = NULL
+        WHERE study_id = $1
+          AND id = $2
+          AND kept IS NOT NULL
+        RETURNING id
+      `,
+      [study, id],
+    )
+  ).rows.length > 0;
+
+/** A study gets a model of another study too, so that its maps do not depend on that. */
+export const lendModel = async (client: Client, study: string, id: string): Promise<void> => {
+  await client.query(
+    `
+      INSERT INTO model (study_id, id, text)
+      SELECT $1, id, text
+      FROM model
+      WHERE id = $2
+      LIMIT 1
+      ON CONFLICT (study_id, id) DO NOTHING
+    `,
+    [study, id],
+  );
+};

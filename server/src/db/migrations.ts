@@ -589,6 +589,15 @@ CREATE TABLE model (
 CREATE INDEX model_id ON model (id);
 `,
   },
+  {
+    id: 19,
+    name: "models with names",
+    sql: `
+-- Name of a model that somebody kept, how it is applied, and what it knows; null of all others.
+ALTER TABLE model
+ADD COLUMN kept jsonb;
+`,
+  },
 ];
 
 /**

@@ -35,7 +35,7 @@ import { StoredSources } from "../eval/sources";
 import { type Tiles, addTiles, tileThreshold } from "@hindglance/core/change/bimodal";
 import { type GroupFacts, type GroupsTask, groupsOf } from "./groupTasks";
 import { type LevelTask, type OffsetTask, levelOf, offsetOf } from "./alignTasks";
-import { type TrainResult, type TrainTask, trainOn } from "./trainTask";
+import { type JudgeTask, type TrainResult, type TrainTask, judgeWith, trainOn } from "./trainTask";
 import { type Mark, begin, isGivenUp } from "./mark";
 
 /** Blocks that stand for a whole image. */
@@ -201,6 +201,11 @@ export class PreviewService {
   /** Ground by what it was, date after date. */
   paths(told: PathsTask): Promise<CoverPaths> {
     return coverPaths(this.evaluator, told, PATH_CELLS);
+  }
+
+  /** What a kept model comes to on a date. */
+  judge(told: JudgeTask): Promise<TrainResult> {
+    return judgeWith(this.evaluator, this.db, told);
   }
 
   /** Training of classes; the model is stored. */

@@ -13,7 +13,7 @@ import type { Histogram } from "@hindglance/core/raster/histogram";
 import type { Mark } from "./mark";
 import type { LevelTask, OffsetTask } from "./alignTasks";
 import type { GroupFacts, GroupsTask } from "./groupTasks";
-import type { TrainResult, TrainTask } from "./trainTask";
+import type { JudgeTask, TrainResult, TrainTask } from "./trainTask";
 
 export interface TileTask {
   kind: "tile";
@@ -128,6 +128,7 @@ export interface Previews {
   labels: { task: LabelsTask; result: LabelsResult };
   patches: { task: PatchesTask; result: GroundPatches };
   paths: { task: PathsTask; result: CoverPaths };
+  judge: { task: JudgeTask; result: TrainResult };
   train: { task: TrainTask; result: TrainResult };
 }
 export type PreviewKind = keyof Previews;

@@ -3,7 +3,11 @@ import type { PlacedArea } from "@hindglance/core/classify/gather";
 import { type TrainSettings, type Trained, train } from "@hindglance/core/classify/train";
 import type { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { NodeSpec } from "@hindglance/core/graph/node";
-import { saveModel } from "../db/classification";
+import type { Application } from "@hindglance/core/classify/application";
+import { judged } from "@hindglance/core/classify/judge";
+import type { LegendClass } from "@hindglance/core/classify/settings";
+import { InputError } from "@hindglance/core/errors";
+import { findModel, saveModel } from "../db/classification";
 import type { Lender } from "../db/pool";
 
 /** Training on the cells of an image. */
@@ -18,6 +22,31 @@ export interface TrainTask {
 }
 /** What came of it, with the name of the stored model in the model's place. */
 export type TrainResult = Omit<Trained, "model"> & { model: string; labels: number[] };
+
+/** Looking at a date with a model that was trained before. */
+export interface JudgeTask {
+  kind: "judge";
+  model: string;
+  applied: Pick<Application, "method" | "priors">;
+  image: NodeSpec;
+  areas: PlacedArea[];
+  legend: LegendClass[];
+}
+
+/** What a kept model comes to on a date. @throws InputError where it is not there */
+export async function judgeWith(
+  evaluator: Evaluator,
+  db: Lender,
+  { model: id, applied, image, areas, legend }: JudgeTask,
+): Promise<TrainResult> {
+  const model = await db.withClient((client) => findModel(client, id));
+  if (!model) {
+    throw new InputError("The model is not there any more", "model", "Pick another, or train.");
+  }
+  const cells = await gatherCells(evaluator, image, areas);
+  const labels = model.classes.map(({ label }) => label);
+  return { ...judged(model, applied, legend, cells), model: id, labels };
+}
 
 /** Trains, and stores the model. @throws InputError as `train` does */
 export async function trainOn(

@@ -1,17 +1,18 @@
 import { type ClassifyDate } from "@hindglance/contract/classify";
 import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
-import type { ExtraInput } from "@hindglance/core/classify/extraInputs";
+import { type ExtraInput, extraName } from "@hindglance/core/classify/extraInputs";
 import { type Extras, inputsOf, usableBands } from "@hindglance/core/classify/inputs";
 import { type ClassifySettings, EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
+import type { PlacedArea } from "@hindglance/core/classify/gather";
 import { appliedPriors } from "@hindglance/core/classify/train";
 import { sameClasses, smoothed } from "@hindglance/core/classify/smooth";
 import type { ClassInfo, ImageInfo } from "@hindglance/core/graph/image";
 import { MOST_COVER } from "@hindglance/core/cover/coverClass";
 import { InputError } from "@hindglance/core/errors";
-import type { ApplyParams } from "@hindglance/core/graph/steps/apply";
+import { type ApplyParams, isProbable } from "@hindglance/core/graph/steps/apply";
 import { type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
 import { squareNorthUp } from "@hindglance/core/grid/grid";
-import { findClassification } from "../db/classification";
+import { findClassification, findKeptModel, lendModel } from "../db/classification";
 import type { Database } from "../db/pool";
 import { AppError } from "../errors";
 import type { StoredSources } from "../eval/sources";
@@ -34,7 +35,10 @@ export interface ClassifiedDate extends DateToClassify {
   inputs: string[];
   /** Inputs that have no value in some of the cells of the date, and in what share of them. */
   missing: { input: string; share: number }[];
-  nodes: Record<"labels" | "second" | "confidence", NodeSpec>;
+  /** How the model is applied. */
+  applied: Omit<ApplyParams, "output">;
+  /** `probabilities`: null where the method gives none. */
+  nodes: Record<"labels" | "second" | "confidence", NodeSpec> & { probabilities: NodeSpec | null };
   /** The labels with lone cells cleaned, and what that changes; null where nothing is cleaned. */
   clean: { labels: NodeSpec; changes: NodeSpec | null; classes: ClassInfo[] } | null;
 }
@@ -121,51 +125,132 @@ const areasOn = ({ scene, settings }: DateToClassify, grid: Parameters<typeof ar
     .filter(([, area]) => area.sceneId === null || area.sceneId === scene.id)
     .map(([id, { label, polygons }]) => ({ id, label, polygons: areaOnGrid(polygons, grid) }));
 
-/**
- * Trains on a date by the study's settings, and gives the nodes of its classes.
- * @throws AppError where there is no such date @throws InputError where it cannot be trained on
- */
-export async function classified(
-  services: { db: Database; sources: StoredSources; previews: PreviewPool },
-  studyId: string,
-  sceneId: string,
-): Promise<ClassifiedDate> {
-  const { db, previews } = services;
-  const date = await opened(db, studyId, sceneId);
-  const { settings } = date;
-  const side = await sideNode(services.sources, date.all, date.scene);
+interface Means {
+  db: Database;
+  sources: StoredSources;
+  previews: PreviewPool;
+}
+
+/** What a date is classified by, on its grid. */
+interface Looked {
+  image: NodeSpec;
+  inputs: string[];
+  missing: ClassifiedDate["missing"];
+  areas: PlacedArea[];
+}
+
+/** The inputs of a date as one image, with its areas on the same grid. @throws InputError */
+async function lookedAt(
+  { sources, previews }: Means,
+  date: DateToClassify,
+  { bands, extras }: { bands: string[] | null; extras: readonly ExtraInput[] },
+): Promise<Looked> {
+  const side = await sideNode(sources, date.all, date.scene);
   const grid = squareNorthUp(side.info.grid);
-  const extras = settings.extras ?? [];
-  const sources = await extraSources(services.sources, date.all, extras);
-  const { node: joined, names: inputs } = inputsOf(side, settings.inputs, grid, {
-    extras,
-    sources,
-  });
+  const from = await extraSources(sources, date.all, extras);
+  const { node: joined, names } = inputsOf(side, bands, grid, { extras, sources: from });
   const filled = node("classify.fillMissing", {}, joined);
-  const image = settings.missing === "fill" ? filled : joined;
-  const missing = extras.length > 0 ? await lackingIn(previews, filled) : [];
-  const trained = await previews.train({
-    ...{ studyId, image, inputs, areas: areasOn(date, grid) },
+  return {
+    image: date.settings.missing === "fill" ? filled : joined,
+    inputs: names,
+    missing: extras.length > 0 ? await lackingIn(previews, filled) : [],
+    areas: areasOn(date, grid),
+  };
+}
+
+/** What came of training or of a kept model, and how it is applied. */
+interface Known extends Looked {
+  trained: TrainResult;
+  applied: Omit<ApplyParams, "output">;
+}
+
+/** Trains on a date. @throws InputError where it cannot be trained on */
+async function trainedOn(means: Means, studyId: string, date: DateToClassify): Promise<Known> {
+  const { settings } = date;
+  const looked = await lookedAt(means, date, {
+    bands: settings.inputs,
+    extras: settings.extras ?? [],
+  });
+  const { image, inputs, areas } = looked;
+  const trained = await means.previews.train({
+    ...{ studyId, image, inputs, areas },
     settings: settingsToTrain(settings),
   });
+  const { method, reject } = settings;
   const classes = trained.labels.map((label) => {
     const { name, color } = settings.legend.find((one) => one.label === label)!;
     return { label, name, color };
   });
-  const params: Omit<ApplyParams, "output"> = {
-    model: trained.model,
-    method: settings.method,
-    priors: appliedPriors(settings, trained.classes),
-    reject: settings.reject,
-    classes,
+  const priors = appliedPriors(settings, trained.classes);
+  return { ...looked, trained, applied: { model: trained.model, method, priors, reject, classes } };
+}
+
+/**
+ * Looks at a date with a model that is kept.
+ * @throws AppError where it is not kept any more @throws InputError where the date lacks an input
+ */
+async function knownBy(
+  means: Means,
+  studyId: string,
+  { date, id }: { date: DateToClassify; id: string },
+): Promise<Known> {
+  const kept = await means.db.withClient(async (client) => {
+    await lendModel(client, studyId, id);
+    return findKeptModel(client, studyId, id);
+  });
+  if (!kept) {
+    throw new AppError(
+      422,
+      "invalid",
+      "The model that this study classifies by is not kept any more",
+      "model",
+      "Pick another one, or train.",
+    );
+  }
+  const { inputs, extras, method, priors, reject, classes } = kept;
+  const besides = new Set(extras.map(extraName));
+  const bands = inputs.filter((name) => !besides.has(name));
+  const looked = await lookedAt(means, date, { bands, extras });
+  const places = inputs.map((name) => looked.inputs.indexOf(name));
+  const image = places.every((place, k) => place === k)
+    ? looked.image
+    : node("bands.select", { bands: places }, looked.image);
+  const trained = await means.previews.judge({
+    ...{ model: id, applied: { method, priors }, image, areas: looked.areas },
+    legend: date.settings.legend,
+  });
+  return {
+    ...{ ...looked, image, inputs, trained },
+    applied: { model: id, method, priors, reject, classes },
   };
+}
+
+/**
+ * Trains on a date by the study's settings, or takes the model that they name, and gives the nodes of
+ * its classes.
+ * @throws AppError where there is no such date or model @throws InputError where it cannot be
+ * trained on, or lacks an input
+ */
+export async function classified(
+  means: Means,
+  studyId: string,
+  sceneId: string,
+): Promise<ClassifiedDate> {
+  const date = await opened(means.db, studyId, sceneId);
+  const { model } = date.settings;
+  const { image, inputs, missing, trained, applied } = model
+    ? await knownBy(means, studyId, { date, id: model })
+    : await trainedOn(means, studyId, date);
   const made = (output: ApplyParams["output"]) =>
-    node("classify.apply", { ...params, output }, image);
+    node("classify.apply", { ...applied, output }, image);
   const labels = made("labels");
   return {
-    ...{ ...date, trained, inputs, missing },
-    nodes: { labels, second: made("second"), confidence: made("confidence") },
-    clean: cleaned(labels, classes, settings),
+    ...{ ...date, trained, inputs, missing, applied },
+    nodes: {
+      ...{ labels, second: made("second"), confidence: made("confidence") },
+      probabilities: isProbable(applied.method) ? made("probabilities") : null,
+    },
+    clean: cleaned(labels, applied.classes, date.settings),
   };
 }
 

@@ -89,7 +89,8 @@ export function ApartSection({
   /** Inputs that are no bands of the date. */
   besides: readonly string[];
 }) {
-  if (!data) {
+  // A model that knows no spread of its classes says nothing of how far they lie apart.
+  if (!data || data.ranked.length === 0) {
     return null;
   }
   const labels = data.classes.map(({ label }) => label);

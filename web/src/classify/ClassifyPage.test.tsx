@@ -2,7 +2,7 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { type Change, withChanges } from "@hindglance/contract/changes";
-import type { ClassifyView, Training } from "@hindglance/contract/classify";
+import type { ClassifyView, KeptModel, Training } from "@hindglance/contract/classify";
 import { type ClassifySettings, EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
 import type { Asked } from "../testing/page";
 import { Refusal, answersTo, fakeServer, giveSizes, pickOption, renderPage } from "../testing/page";
@@ -44,6 +44,11 @@ const TRAINING: Training = {
   outOfBag: null,
   importance: null,
   smoothed: null,
+  probabilities: aNode(
+    "7",
+    anImage({ bands: [aBand({ name: "Water" }), aBand({ name: "Wood" })] }),
+  ),
+  applied: { method: "likelihood", priors: [0.5, 0.5], reject: null, extras: [] },
   warnings: ["Wood has 3 cells, too few."],
 };
 const square: [number, number][][] = [
@@ -159,5 +164,32 @@ describe("the stage Classify", () => {
         sceneIds: [idOf(1), idOf(2)],
       }),
     );
+  });
+});
+
+describe("the model", () => {
+  const KEPT: KeptModel = {
+    ...{ id: "f".repeat(32), studyId: idOf(9), studyName: "Elsewhere", name: "Summer" },
+    ...{ method: "likelihood", priors: [0.5, 0.5], reject: null, extras: [], inputs: ["B1"] },
+    classes: LEGEND.map(({ note: _n, ...one }) => one),
+  };
+  test("of a training is kept under a name", async () => {
+    const { asked } = open(TRAINED, { "/models": [] });
+    await userEvent.type(await screen.findByLabelText("Name of the model"), "Summer");
+    await userEvent.click(screen.getByRole("button", { name: "Keep" }));
+    await waitFor(() => expect(asked.some(({ method }) => method === "PUT")).toBe(true));
+    expect(asked.find(({ method }) => method === "PUT")!.as()).toEqual({
+      name: "Summer",
+      applied: TRAINING.applied,
+    });
+  });
+  test("that is kept takes the place of training", async () => {
+    const { held } = open(TRAINED, { "/models": [KEPT] });
+    await screen.findByLabelText("Method");
+    await pickOption("Classes by", "Summer (Elsewhere)");
+    await waitFor(() => expect(held.settings!.model).toBe(KEPT.id));
+    expect(screen.queryByLabelText("Method")).toBeNull();
+    expect(await screen.findByText("Right in the areas here")).toBeTruthy();
+    expect(screen.getByText(/Maximum likelihood by B1; Water, Wood/)).toBeTruthy();
   });
 });

@@ -10,6 +10,8 @@ import { uuid } from "../lib/uuid";
 import type { Drawing } from "../map/useDraw";
 import { Problem } from "../ui/Messages";
 import { useUndoKey } from "../ui/useUndoKey";
+import type { Training } from "@hindglance/contract/classify";
+import type { ClassifySettings, LegendClass } from "@hindglance/core/classify/settings";
 import { extraName } from "@hindglance/core/classify/extraInputs";
 import { ApartSection } from "./ApartSection";
 import { AreaSection } from "./AreaSection";
@@ -18,6 +20,7 @@ import { ClassifyPicture } from "./ClassifyPicture";
 import { InputsSection } from "./InputsSection";
 import { LegendSection } from "./LegendSection";
 import { MethodSection } from "./MethodSection";
+import { ModelSection } from "./ModelSection";
 import { SmoothSection } from "./SmoothSection";
 import { type Classify, useClassify } from "./useClassify";
 import { type TrainingOnScreen, useTraining } from "./useTraining";
@@ -52,6 +55,15 @@ function useDrawing(classify: Classify) {
   };
   return { label, setActive, drawing, setDrawing, picked, setPicked, draw };
 }
+
+/** Names and colours of the classes: of the study, or of the model that dates are classified by. */
+const legendOf = (
+  { legend, model }: ClassifySettings,
+  training: Training | null,
+): readonly LegendClass[] =>
+  model && training
+    ? (training.labels.info.classes ?? []).map((one) => ({ ...one, note: "" }))
+    : legend;
 
 /** Classify: ground that somebody knows, and the classes of every date by it. */
 export function ClassifyPage() {
@@ -106,7 +118,8 @@ export function ClassifyPage() {
             />
           )}
           <InputsSection studyId={study.id} classify={classify} training={training.data} />
-          <MethodSection studyId={study.id} {...{ classify, training }} />
+          <ModelSection studyId={study.id} {...{ classify, training }} />
+          <MethodSection {...{ classify, training }} />
           <SmoothSection
             studyId={study.id}
             sceneId={date?.sceneId ?? null}
@@ -114,7 +127,7 @@ export function ClassifyPage() {
           />
           <ApartSection
             training={training}
-            legend={classify.settings.legend}
+            legend={legendOf(classify.settings, training.data)}
             besides={(classify.settings.extras ?? []).map(extraName)}
           />
         </>

@@ -15,6 +15,7 @@ import { projectionOf } from "../map/projection";
 import { rampById } from "../map/ramps";
 import { tilesOf } from "../map/tiles";
 import { type Drawing, useDraw } from "../map/useDraw";
+import { Pick } from "../ui/Pick";
 import { useImageLayer } from "../map/useImageLayer";
 import { useOutline } from "../map/useOutline";
 import { AREA_ID, trainingLayer } from "./trainingLayer";
@@ -26,11 +27,13 @@ const SHOWN = [
   { value: "labels", name: "Classes" },
   { value: "smoothed", name: "Smoothed", hint: "What smoothing changes is marked in white" },
   { value: "confidence", name: "Confidence", hint: "How sure each cell's class is, 0 to 1" },
+  { value: "probability", name: "Probability", hint: "How likely each cell is of one class" },
   { value: "second", name: "Second", hint: "The class that each cell is most like after its own" },
 ] as const;
 /** What of a date is on the map. */
 export type Shown = (typeof SHOWN)[number]["value"];
 
+const NO_BANDS: NodeView["info"]["bands"] = [];
 const CONFIDENCE = { lo: 0, hi: 1 };
 const CONFIDENCE_RAMP = rampById("heat");
 
@@ -38,6 +41,9 @@ const CONFIDENCE_RAMP = rampById("heat");
 function resultOf(training: Training | null, shown: Shown) {
   if (!training || shown === "picture") {
     return null;
+  }
+  if (shown === "probability") {
+    return training.probabilities && { node: training.probabilities, marked: null };
   }
   if (shown === "smoothed") {
     const { smoothed } = training;
@@ -59,19 +65,20 @@ function marksOf({ info }: NodeView): { label: number; color: string }[] {
 }
 
 /** What training gave, over the picture; nothing where the picture itself is looked at. */
-function useResultLayers(training: Training | null, shown: Shown): BaseLayer[] {
+function useResultLayers(training: Training | null, shown: Shown, ofClass: number): BaseLayer[] {
   const result = useSame(resultOf(training, shown));
   return useMemo(() => {
     if (!result) {
       return [];
     }
     const { node, marked } = result;
+    const band = shown === "probability" ? ofClass + 1 : 1;
     const base =
-      shown === "confidence"
-        ? rampLayer(tilesOf(node), CONFIDENCE, CONFIDENCE_RAMP)
+      node.info.type === "float32"
+        ? rampLayer(tilesOf(node), CONFIDENCE, CONFIDENCE_RAMP, band)
         : classLayer(tilesOf(node), node.info.classes ?? [], 1);
     return marked ? [base, classLayer(tilesOf(marked), marksOf(marked), 1)] : [base];
-  }, [result, shown]);
+  }, [result, shown, ofClass]);
 }
 
 const DRAWING_HELP: Record<Drawing, string> = {
@@ -97,13 +104,18 @@ export function ClassifyPicture({ study, date, classify, training, ...props }: P
   const { drawing, picked, onDrawn, onStopDrawing, onPick } = props;
   const [map, setMap] = useState<OlMap | null>(null);
   const [shown, setShown] = useState<Shown>("picture");
+  const [chosen, setOfClass] = useState(0);
+  const bands = training.data?.probabilities?.info.bands ?? NO_BANDS;
+  const ofClass = Math.min(chosen, Math.max(0, bands.length - 1));
   const { picture } = date;
   const { grid } = picture.info;
   const view = useMemo(() => viewOf(grid), [grid]);
   const image = useImageLayer(picture, bandsOfLook(picture.info.bands, "natural"));
-  const results = useResultLayers(training.data, shown);
+  const results = useResultLayers(training.data, shown, ofClass);
   const outline = useOutline(study, picture.info);
-  const options = SHOWN.filter(({ value }) => value !== "smoothed" || training.data?.smoothed);
+  const options = SHOWN.filter(
+    ({ value }) => resultOf(training.data, value) ?? value === "picture",
+  );
   const { settings } = classify;
   const areas = useMemo(
     () =>
@@ -154,22 +166,52 @@ export function ClassifyPicture({ study, date, classify, training, ...props }: P
             {DRAWING_HELP[drawing]} Esc stops.
           </div>
         )}
+        {shown === "probability" && (
+          <ProbabilityOf bands={bands} value={ofClass} onPick={setOfClass} />
+        )}
         <div className="pointer-events-none absolute bottom-11 right-3">
-          <Legend training={training.data} shown={shown} />
+          <Legend training={training.data} shown={shown} ofClass={ofClass} />
         </div>
       </MapPane>
     </>
   );
 }
 
-function Legend({ training, shown }: { training: Training | null; shown: Shown }) {
+interface ProbabilityProps {
+  /** A band a class. */
+  bands: NodeView["info"]["bands"];
+  value: number;
+  onPick(place: number): void;
+}
+
+/** Of which class the probability is on the map. */
+const ProbabilityOf = ({ bands, value, onPick }: ProbabilityProps) => (
+  <div className="absolute left-1/2 top-14 w-[180px] -translate-x-1/2 text-ink">
+    <Pick
+      label="Probability of"
+      value={String(value)}
+      onChange={(place) => onPick(Number(place))}
+      options={bands.map(({ name }, k) => ({ value: String(k), name }))}
+    />
+  </div>
+);
+
+interface LegendProps {
+  training: Training | null;
+  shown: Shown;
+  ofClass: number;
+}
+
+function Legend({ training, shown, ofClass }: LegendProps) {
   const node = resultOf(training, shown)?.node;
   if (!node) {
     return null;
   }
-  return shown === "confidence" ? (
+  return node.info.type === "float32" ? (
     <RampLegend
-      name="confidence"
+      name={
+        shown === "confidence" ? "confidence" : `probability of ${node.info.bands[ofClass]!.name}`
+      }
       unit=""
       ramp={CONFIDENCE_RAMP}
       stretch={CONFIDENCE}

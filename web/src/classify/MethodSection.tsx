@@ -1,8 +1,3 @@
-import { classifyRoutes } from "@hindglance/contract/classify";
-import { call } from "../api/call";
-import { saveText } from "../lib/save";
-import { useUi } from "../state/ui";
-import { Button } from "../ui/Button";
 import { METHODS, METHOD_NAMES } from "@hindglance/core/classify/model";
 import type { ClassifySettings } from "@hindglance/core/classify/settings";
 import { Section } from "../frame/Section";
@@ -23,27 +18,11 @@ const HELP: Record<ClassifySettings["method"], string> = {
   forest: "Many trees of yes-and-no questions, each grown from other cells; they vote.",
 };
 
-/** Hands what was trained to the browser as a file. */
-async function keepModel(studyId: string, model: string): Promise<void> {
-  try {
-    const text = JSON.stringify(
-      await call(classifyRoutes.model, { params: { id: studyId, model } }),
-      null,
-      1,
-    );
-    saveText(`model_${model.slice(0, 8)}.json`, text, "application/json");
-  } catch (error) {
-    useUi.getState().say(sayError(error), "wrong");
-  }
-}
-
 /** How classes are told apart, and how sure that is. */
 export function MethodSection({
-  studyId,
   classify,
   training,
 }: {
-  studyId: string;
   classify: Classify;
   training: TrainingOnScreen;
 }) {
@@ -52,6 +31,36 @@ export function MethodSection({
   const { data, error } = training;
   return (
     <Section title="Method">
+      {!settings.model && <Fields settings={settings} set={set} />}
+      {error && (
+        <div className="mt-2">
+          <Problem>{sayError(error)}</Problem>
+        </div>
+      )}
+      {data?.warnings.map((warning) => (
+        <div key={warning} className="mt-2">
+          <Warning>{warning}</Warning>
+        </div>
+      ))}
+      {training.isPending && (
+        <p role="status" className="mt-2 text-soft">
+          Training …
+        </p>
+      )}
+      {data && <Sure data={data} isKept={!!settings.model} />}
+    </Section>
+  );
+}
+
+interface FieldsProps {
+  settings: ClassifySettings;
+  set(part: Partial<ClassifySettings>): void;
+}
+
+/** How a date is trained on. */
+function Fields({ settings, set }: FieldsProps) {
+  return (
+    <>
       <Pick
         label="Method"
         value={settings.method}
@@ -88,30 +97,7 @@ export function MethodSection({
           onCommit={(percent) => set({ heldShare: percent / 100 })}
         />
       </div>
-      {error && (
-        <div className="mt-2">
-          <Problem>{sayError(error)}</Problem>
-        </div>
-      )}
-      {data?.warnings.map((warning) => (
-        <div key={warning} className="mt-2">
-          <Warning>{warning}</Warning>
-        </div>
-      ))}
-      {training.isPending && (
-        <p role="status" className="mt-2 text-soft">
-          Training …
-        </p>
-      )}
-      {data && <Sure data={data} />}
-      {data && (
-        <div className="mt-2">
-          <Button onClick={() => void keepModel(studyId, data.model)}>
-            Keep the model as JSON
-          </Button>
-        </div>
-      )}
-    </Section>
+    </>
   );
 }
 
@@ -221,8 +207,11 @@ function ForestFields({
   );
 }
 
+type Data = NonNullable<TrainingOnScreen["data"]>;
+
 /** What the check says: of areas that were held aside, and of cells that trees have not seen. */
-function Sure({ data }: { data: NonNullable<TrainingOnScreen["data"]> }) {
+function Sure({ data, isKept }: { data: Data; isKept: boolean }) {
+  const nothing = isKept ? "no area of its classes" : "nothing held aside";
   const { check, outOfBag, importance, inputs } = data;
   const best = importance
     ? inputs
@@ -234,14 +223,18 @@ function Sure({ data }: { data: NonNullable<TrainingOnScreen["data"]> }) {
     <dl className="mt-2 grid grid-cols-[1fr_auto] gap-y-1">
       <dt
         className="text-soft"
-        title="By a training without those areas; the map is trained on all of them"
+        title={
+          isKept
+            ? "Cells of the areas of this date that are taken for what they are"
+            : "By a training without those areas; the map is trained on all of them"
+        }
       >
-        Right of what was held aside
+        {isKept ? "Right in the areas here" : "Right of what was held aside"}
       </dt>
       <dd className="text-right font-mono">
         {check
           ? `${number((100 * check.right) / check.cells, 1)} % of ${number(check.cells)} cells`
-          : "nothing held aside"}
+          : nothing}
       </dd>
       {outOfBag !== null && (
         <>

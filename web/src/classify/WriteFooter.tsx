@@ -33,7 +33,7 @@ export function WriteFooter({ studyId, classify }: { studyId: string; classify: 
       <span className="text-soft">
         {dates.length === 0
           ? "Two classes with areas are needed"
-          : `${dates.length} ${dates.length === 1 ? "date" : "dates"}, each trained by its own cells`}
+          : `${dates.length} ${dates.length === 1 ? "date" : "dates"}, ${settings.model ? "by the model" : "each trained by its own cells"}`}
       </span>
       {running ? (
         <span className="w-[140px] shrink-0">

@@ -101,9 +101,9 @@ export const areasOf = (
     ([, area]) => area.sceneId === null || area.sceneId === sceneId,
   );
 
-/** Whether two classes at least have an area on a date: less cannot be trained on. */
+/** Whether a date can be classified: by a kept model, or by areas of two classes at least. */
 export const canTrain = (settings: ClassifySettings, sceneId: string): boolean =>
-  new Set(areasOf(settings, sceneId).map(([, { label }]) => label)).size >= 2;
+  !!settings.model || new Set(areasOf(settings, sceneId).map(([, { label }]) => label)).size >= 2;
 
 const isSameExtra = (one: ExtraInput, other: ExtraInput): boolean =>
   extraName(one) === extraName(other);
