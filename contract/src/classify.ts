@@ -90,6 +90,16 @@ const smoothingCounts = shape({
 /** What smoothing changes, by class. */
 export type SmoothingCounts = Of<typeof smoothingCounts>;
 
+const groups = shape({
+  groups: nodeView,
+  /** Classes that groups were given to; null: none was given yet. */
+  classes: nodeView.nullable().defined(),
+  inputs: list(text),
+  found: list(shape({ group: whole, color: text, share: number, means: list(numberOrNull) })),
+});
+/** Groups of like cells, how large they are and what they look like. */
+export type DateGroups = Of<typeof groups>;
+
 const modelName = yup
   .string()
   .trim()
@@ -127,6 +137,13 @@ export const classifyRoutes = {
     path: "/studies/:id/classification/training",
     body: shape({ sceneId: uuid }),
     answer: facts,
+  }),
+  /** Groups of like cells of a date, or of all dates, and their classes. */
+  groups: route({
+    method: "POST",
+    path: "/studies/:id/classification/groups",
+    body: shape({ sceneId: uuid }),
+    answer: groups,
   }),
   /** A trained model as JSON, to keep and to read with other programs. */
   model: route({

@@ -1,4 +1,5 @@
-import type { ClassifyView, KeptModel, Training } from "@hindglance/contract/classify";
+import { type Unsupervised, firstUnsupervised } from "@hindglance/core/classify/unsupervised";
+import type { ClassifyView, DateGroups, KeptModel, Training } from "@hindglance/contract/classify";
 import type { ChangeMap } from "@hindglance/contract/changeMaps";
 import type { FromTo, TransitionPatches } from "@hindglance/contract/fromTo";
 import type { Scene } from "@hindglance/contract/scenes";
@@ -384,6 +385,58 @@ describe("a trained model", () => {
     await put({ ...SETTINGS, model: "0".repeat(32) });
     const { status, body } = await train(scenes[0]!);
     expect([status, body.error.field]).toEqual([422, "model"]);
+    await put(SETTINGS);
+  });
+});
+
+describe("groups of like cells", () => {
+  const unsupervised: Unsupervised = {
+    ...firstUnsupervised(),
+    params: { ...firstUnsupervised().params, groups: 2 },
+  };
+  const groups = (sceneId: string) =>
+    testServer.call<DateGroups & { error: ErrorBody }>("POST", `${path()}/groups`, { sceneId });
+  const write = (sceneIds: string[]) =>
+    testServer.call<{ scenes: { sceneId: string; runId: string }[]; error: ErrorBody }>(
+      "POST",
+      `${path()}/maps`,
+      { sceneIds },
+    );
+
+  test("are refused where nobody asked for them", async () => {
+    await put(SETTINGS);
+    const { status, body } = await groups(scenes[0]!);
+    expect([status, body.error.field]).toEqual([422, "unsupervised"]);
+  });
+  test("of a date part dark from bright, and are written as the classes they are given to", async () => {
+    await put({ ...SETTINGS, unsupervised });
+    const { body } = await groups(scenes[0]!);
+    expect([body.found.length, body.classes]).toEqual([2, null]);
+    // A third of the columns is dark.
+    expect(body.found[0]!.share).toBeCloseTo(0.34, 1);
+    expect(body.found[0]!.means[0]).toBeLessThan(body.found[1]!.means[0]!);
+    const none = await write([scenes[0]!]);
+    expect([none.status, none.body.error.field]).toEqual([422, "unsupervised.given"]);
+    const given = { [scenes[0]!]: { "1": 3, "2": 8 } };
+    await put({ ...SETTINGS, unsupervised: { ...unsupervised, given } });
+    const { body: begun } = await write([scenes[0]!]);
+    expect((await testServer.ended(begun.scenes[0]!.runId)).state).toBe("done");
+    const { body: all } = await testServer.call<Scene[]>("GET", `/studies/${study}/scenes`);
+    const map = all.find(({ id }) => id === begun.scenes[0]!.sceneId)!;
+    expect([map.name, map.info!.classes!.map(({ name }) => name)]).toEqual([
+      "Land cover by groups, 2019-01-22",
+      ["Water", "Land"],
+    ]);
+  });
+  test("of all dates tell what stayed from what changed", async () => {
+    const params = { ...unsupervised.params, groups: 3 };
+    await put({ ...SETTINGS, unsupervised: { of: "stack", params, given: {} } });
+    const { body } = await groups(scenes[0]!);
+    expect(body.inputs).toEqual(["sigma0 VV", "sigma0 VV, 2025-01-22"]);
+    // Dark on both dates, dark on the second alone, bright on both.
+    const shares = body.found.map(({ share }) => share).sort();
+    expect(shares[0]).toBeCloseTo(0.25, 1);
+    expect(shares[1]).toBeCloseTo(0.34, 1);
     await put(SETTINGS);
   });
 });

@@ -4,6 +4,7 @@ import type { MultiPolygon } from "../vector/polygons";
 import { type CoverClass, coverClassesSchema } from "../cover/coverClass";
 import { type NamedTransition, namedTransitionSchema } from "../cover/unlikely";
 import { type ExtraInput, extraInputSchema } from "./extraInputs";
+import { type Unsupervised, unsupervisedSchema } from "./unsupervised";
 import { METHODS, type Method } from "./model";
 
 /** A class of a legend: its label in maps, its name and colour, and what is known of it. */
@@ -46,6 +47,8 @@ export interface ClassifySettings {
   missing?: (typeof MISSING)[number] | null;
   /** A kept model that dates are classified by, in place of training; absent: they are trained on. */
   model?: string | null;
+  /** Groups of like cells in place of training; absent: none. */
+  unsupervised?: Unsupervised | null;
   method: Method;
   forest: { trees: number; depth: number; seed: number };
   /** How frequent classes are taken to be: all alike, or as their training cells. */
@@ -146,6 +149,7 @@ export const classifySchema: yup.ObjectSchema<ClassifySettings> = yup
       .typeError(`At most ${MOST_EXTRAS} inputs: terrain, bands of scenes, texture; none twice`),
     missing: yup.string().oneOf(MISSING).nullable().default(undefined),
     model: yup.string().max(64).nullable().default(undefined),
+    unsupervised: unsupervisedSchema.nullable().default(undefined),
     method: yup.string().oneOf(METHODS).required(),
     forest: yup
       .object({

@@ -1,13 +1,18 @@
 import type { Router } from "express";
 import {
   type ClassifyView,
+  type DateGroups,
   type SmoothingCounts,
   classifyRoutes as routes,
 } from "@hindglance/contract/classify";
 import type { Application } from "@hindglance/core/classify/application";
 import { METHOD_NAMES } from "@hindglance/core/classify/model";
 import { classifySchema } from "@hindglance/core/classify/settings";
+import { smoothed } from "@hindglance/core/classify/smooth";
+import { STACK } from "@hindglance/core/classify/unsupervised";
 import { transitionLabel } from "@hindglance/core/cover/coverClass";
+import { InputError } from "@hindglance/core/errors";
+import type { NodeSpec } from "@hindglance/core/graph/node";
 import type { ClassInfo } from "@hindglance/core/graph/image";
 import type { LabelsResult } from "../preview/tasks";
 import { whenLeft } from "./shared";
@@ -16,9 +21,11 @@ import { addToLedger, lockStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import {
   type ClassifiedDate,
+  type GroupedDate,
   classified,
   classifyDate,
   datesToClassify,
+  grouped,
 } from "../products/classification";
 import { computedScene } from "../products/computedScene";
 import { requireOwnScenes } from "../products/ownScenes";
@@ -105,6 +112,82 @@ const applicationOf = (
   extras: Application["extras"] | null | undefined,
 ): Application => ({ method, priors, reject, extras: extras ?? [] });
 
+/** Groups of a date with how large they are and what they look like. */
+async function groupsView(services: Services, date: GroupedDate): Promise<DateGroups> {
+  const { image, groups, classes, inputs } = date;
+  const facts = await services.previews.groups({ groups, before: image, after: image });
+  const view = async (spec: NodeSpec) => nodeView(await register(services, spec));
+  return {
+    ...{ groups: await view(groups), classes: classes && (await view(classes)), inputs },
+    found: facts.groups.map(({ group, color, share, before: means }) => ({
+      ...{ group, color, share, means },
+    })),
+  };
+}
+
+/** Classes of the groups of a date, or of all dates, as a scene. @throws AppError, InputError */
+async function writtenGroups(services: Services, date: GroupedDate) {
+  const { db, engine } = services;
+  const { scene, settings, classes, inputs, all } = date;
+  if (!classes) {
+    throw new InputError(
+      `No group of ${scene.name} was given to a class yet`,
+      "unsupervised.given",
+      "Give groups to classes of the legend first.",
+    );
+  }
+  const isStack = settings.unsupervised!.of === STACK;
+  const clean = smoothed(classes, settings.smooth);
+  return db.withTransaction((client) =>
+    computedScene(services, (run) => engine.submit(client, run), client, {
+      ...{
+        studyId: all.study.id,
+        kind: "classes",
+        acquiredAt: iso(scene.acquiredAt!),
+        node: clean,
+      },
+      name: `Land cover by groups, ${isStack ? "all dates" : iso(scene.acquiredAt!).slice(0, 10)}`,
+      what: isStack
+        ? "Classes of groups of like cells, all dates"
+        : "Classes of groups of like cells",
+      detail: {
+        of: { scene: scene.name, file: scene.fileName, sha256: scene.fileSha256 },
+        ...{ groups: settings.unsupervised!.params, inputs, smooth: settings.smooth ?? null },
+      },
+    }),
+  );
+}
+
+/** Writes the classes of groups. @returns what was begun, in the order of the dates */
+async function writeGroups(services: Services, studyId: string, sceneIds: readonly string[]) {
+  const dates = [];
+  for (const sceneId of sceneIds) {
+    dates.push(await grouped(services, studyId, sceneId));
+  }
+  const isStack = dates[0]!.settings.unsupervised!.of === STACK;
+  const scenes = [];
+  for (const date of isStack ? dates.slice(-1) : dates) {
+    const { scene, runId } = await writtenGroups(services, date);
+    scenes.push({ sceneId: scene.id, runId });
+  }
+  return scenes;
+}
+
+/** Trains on dates, or takes the kept model, and writes their classes. */
+async function writeTrained(services: Services, studyId: string, sceneIds: readonly string[]) {
+  // One that cannot be trained on refuses all, before anything is written.
+  const dates: ClassifiedDate[] = [];
+  for (const sceneId of sceneIds) {
+    dates.push(await classified(services, studyId, sceneId));
+  }
+  const scenes = [];
+  for (const date of dates) {
+    const { scene, runId } = await written(services, date);
+    scenes.push({ sceneId: scene.id, runId });
+  }
+  return scenes;
+}
+
 /** Routes of what a study's dates are classified by, of training, and of the maps that come of it. */
 export function classifyRoutes(api: Router, services: Services): void {
   const { db } = services;
@@ -158,20 +241,16 @@ export function classifyRoutes(api: Router, services: Services): void {
     const told = { node: clean.changes, maxCells: SAMPLE_CELLS };
     return countsOf(clean.classes, await services.previews.labels(told, whenLeft(res)));
   });
-  serve(api, routes.write, async ({ params, body }) => {
-    const scenes = [];
-    // One that cannot be trained on refuses all, before anything is written.
-    const dates: ClassifiedDate[] = [];
-    for (const sceneId of body.sceneIds) {
-      dates.push(await classified(services, params.id, sceneId));
-    }
-    for (const date of dates) {
-      const { scene, runId } = await written(services, date);
-      scenes.push({ sceneId: scene.id, runId });
-    }
+  serve(api, routes.groups, async ({ params, body }) =>
+    groupsView(services, await grouped(services, params.id, body.sceneId)),
+  );
+  serve(api, routes.write, async ({ params, body: { sceneIds } }) => {
+    const found = await db.withClient((client) => findClassification(client, params.id));
+    const write = found?.settings.unsupervised ? writeGroups : writeTrained;
+    const scenes = await write(services, params.id, sceneIds);
     await db.withClient((client) =>
       addToLedger(client, params.id, "Dates classified", {
-        dates: dates.map(({ scene, trained }) => ({ scene: scene.name, model: trained.model })),
+        scenes: scenes.map((one) => one.sceneId),
       }),
     );
     return new Reply(202, { scenes });

@@ -2,6 +2,7 @@ import { type ClassifyDate } from "@hindglance/contract/classify";
 import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
 import { type ExtraInput, extraName } from "@hindglance/core/classify/extraInputs";
 import { type Extras, inputsOf, usableBands } from "@hindglance/core/classify/inputs";
+import { STACK, classesOfGroups } from "@hindglance/core/classify/unsupervised";
 import { type ClassifySettings, EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
 import type { PlacedArea } from "@hindglance/core/classify/gather";
 import { appliedPriors } from "@hindglance/core/classify/train";
@@ -11,7 +12,7 @@ import { MOST_COVER } from "@hindglance/core/cover/coverClass";
 import { InputError } from "@hindglance/core/errors";
 import { type ApplyParams, isProbable } from "@hindglance/core/graph/steps/apply";
 import { type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
-import { squareNorthUp } from "@hindglance/core/grid/grid";
+import { type Grid, squareNorthUp } from "@hindglance/core/grid/grid";
 import { findClassification, findKeptModel, lendModel } from "../db/classification";
 import type { Database } from "../db/pool";
 import { AppError } from "../errors";
@@ -137,16 +138,21 @@ interface Looked {
   inputs: string[];
   missing: ClassifiedDate["missing"];
   areas: PlacedArea[];
+  grid: Grid;
 }
 
 /** The inputs of a date as one image, with its areas on the same grid. @throws InputError */
 async function lookedAt(
   { sources, previews }: Means,
   date: DateToClassify,
-  { bands, extras }: { bands: string[] | null; extras: readonly ExtraInput[] },
+  {
+    bands,
+    extras,
+    grid: wanted,
+  }: { bands: string[] | null; extras: readonly ExtraInput[]; grid?: Grid },
 ): Promise<Looked> {
   const side = await sideNode(sources, date.all, date.scene);
-  const grid = squareNorthUp(side.info.grid);
+  const grid = wanted ?? squareNorthUp(side.info.grid);
   const from = await extraSources(sources, date.all, extras);
   const { node: joined, names } = inputsOf(side, bands, grid, { extras, sources: from });
   const filled = node("classify.fillMissing", {}, joined);
@@ -155,6 +161,7 @@ async function lookedAt(
     inputs: names,
     missing: extras.length > 0 ? await lackingIn(previews, filled) : [],
     areas: areasOn(date, grid),
+    grid,
   };
 }
 
@@ -281,3 +288,67 @@ const settingsToTrain = ({
   reject,
   heldShare,
 }: ClassifySettings) => ({ legend, method, forest, priors, reject, heldShare });
+
+/** Groups of like cells, and the classes that they were given to. */
+export interface GroupedDate extends DateToClassify {
+  image: NodeSpec;
+  inputs: string[];
+  groups: NodeSpec;
+  /** Null: none was given to a class yet. */
+  classes: NodeSpec | null;
+}
+
+/** All dates of a study on the grid of one of them, the bands of one behind those of another. */
+async function stackOf(
+  means: Means,
+  date: DateToClassify,
+): Promise<Pick<Looked, "image" | "inputs">> {
+  const { inputs: bands, extras } = date.settings;
+  const first = await lookedAt(means, date, { bands, extras: extras ?? [] });
+  const images = [first.image];
+  const inputs = [...first.inputs];
+  for (const scene of datesToClassify(date.all)) {
+    if (scene.id !== date.scene.id) {
+      const other = { ...date, scene };
+      const looked = await lookedAt(means, other, { bands, extras: [], grid: first.grid });
+      images.push(looked.image);
+      inputs.push(
+        ...looked.inputs.map((name) => `${name}, ${iso(scene.acquiredAt!).slice(0, 10)}`),
+      );
+    }
+  }
+  return { image: images.length > 1 ? node("bands.join", {}, ...images) : first.image, inputs };
+}
+
+/**
+ * Groups of like cells of a date, or of all dates on the grid of that one, by the study's settings.
+ * @throws AppError where there is no such date, or groups are not asked for
+ */
+export async function grouped(
+  means: Means,
+  studyId: string,
+  sceneId: string,
+): Promise<GroupedDate> {
+  const date = await opened(means.db, studyId, sceneId);
+  const { unsupervised, inputs: bands, extras, legend } = date.settings;
+  if (!unsupervised) {
+    throw new AppError(
+      422,
+      "invalid",
+      "This study does not group its dates",
+      "unsupervised",
+      "Set classes by groups of like cells.",
+    );
+  }
+  const { image, inputs } =
+    unsupervised.of === STACK
+      ? await stackOf(means, date)
+      : await lookedAt(means, date, { bands, extras: extras ?? [] });
+  const groups = node("classify.groups", { ...unsupervised.params }, image);
+  const given = unsupervised.given[unsupervised.of === STACK ? STACK : sceneId] ?? {};
+  const classes = classesOfGroups(legend, given);
+  return {
+    ...{ ...date, image, inputs, groups },
+    classes: classes.length > 0 ? node("classify.pick", { classes }, groups) : null,
+  };
+}

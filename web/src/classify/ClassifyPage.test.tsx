@@ -2,7 +2,7 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { type Change, withChanges } from "@hindglance/contract/changes";
-import type { ClassifyView, KeptModel, Training } from "@hindglance/contract/classify";
+import type { ClassifyView, DateGroups, KeptModel, Training } from "@hindglance/contract/classify";
 import { type ClassifySettings, EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
 import type { Asked } from "../testing/page";
 import { Refusal, answersTo, fakeServer, giveSizes, pickOption, renderPage } from "../testing/page";
@@ -191,5 +191,30 @@ describe("the model", () => {
     expect(screen.queryByLabelText("Method")).toBeNull();
     expect(await screen.findByText("Right in the areas here")).toBeTruthy();
     expect(screen.getByText(/Maximum likelihood by B1; Water, Wood/)).toBeTruthy();
+  });
+});
+
+describe("groups of like cells", () => {
+  const FOUND: DateGroups = {
+    ...{ groups: classNode("e"), classes: null, inputs: ["B1"] },
+    found: [
+      { group: 1, color: "#4e79a7", share: 0.4, means: [0.02] },
+      { group: 2, color: "#c86b3c", share: 0.6, means: [0.3] },
+    ],
+  };
+  test("take the place of training; each is given to a class, old or new", async () => {
+    const { held } = open(TRAINED, { "/classification/groups": FOUND });
+    await pickOption("Classes by", "Groups of like cells");
+    expect(await screen.findByRole("list", { name: "Groups found" })).toBeTruthy();
+    expect(screen.queryByLabelText("Method")).toBeNull();
+    expect(screen.getByText("Give groups to classes first")).toBeTruthy();
+    await pickOption("Class of group 1", "Water");
+    await pickOption("Class of group 2", "New class …");
+    await waitFor(() => expect(held.settings!.legend).toHaveLength(3));
+    expect(held.settings!.unsupervised!.given).toEqual({ [idOf(2)]: { "1": 1, "2": 3 } });
+    expect(await screen.findByText("1 date, by groups of like cells")).toBeTruthy();
+    // In another number they are other groups.
+    await userEvent.click(screen.getByRole("radio", { name: "all dates" }));
+    await waitFor(() => expect(held.settings!.unsupervised!.given).toEqual({}));
   });
 });

@@ -15,8 +15,10 @@ import type { ClassifySettings, LegendClass } from "@hindglance/core/classify/se
 import { extraName } from "@hindglance/core/classify/extraInputs";
 import { ApartSection } from "./ApartSection";
 import { AreaSection } from "./AreaSection";
-import { withAreas } from "./changes";
+import { wayOf, withAreas } from "./changes";
 import { ClassifyPicture } from "./ClassifyPicture";
+import { GroupsSection } from "./GroupsSection";
+import { type GroupsOnScreen, useGroups } from "./useGroups";
 import { InputsSection } from "./InputsSection";
 import { LegendSection } from "./LegendSection";
 import { MethodSection } from "./MethodSection";
@@ -71,6 +73,7 @@ export function ClassifyPage() {
   const classify = useClassify(study.id);
   const { date, pick } = useDate(classify.view);
   const training = useTraining(study.id, date?.sceneId ?? null, classify);
+  const groups = useGroups(study.id, date?.sceneId ?? null, classify);
   const drawing = useDrawing(classify);
   const scenes = (useScenes(study.id).data ?? []).filter(({ id }) =>
     classify.view?.dates.some(({ sceneId }) => sceneId === id),
@@ -97,43 +100,55 @@ export function ClassifyPage() {
           pickedId={date?.sceneId ?? null}
         />
       }
-      picture={<Picture {...{ study, date, classify, training, drawing }} />}
-      desk={
-        <>
-          <LegendSection
-            sceneId={date?.sceneId ?? null}
-            active={drawing.label}
-            onActive={drawing.setActive}
-            {...{ classify, training }}
-          />
-          {date && (
-            <AreaSection
-              classify={classify}
-              active={drawing.label}
-              drawing={drawing.drawing}
-              onDraw={drawing.setDrawing}
-              picked={drawing.picked}
-              onPicked={drawing.setPicked}
-              sceneId={date.sceneId}
-            />
-          )}
-          <InputsSection studyId={study.id} classify={classify} training={training.data} />
-          <ModelSection studyId={study.id} {...{ classify, training }} />
-          <MethodSection {...{ classify, training }} />
-          <SmoothSection
-            studyId={study.id}
-            sceneId={date?.sceneId ?? null}
-            {...{ classify, training }}
-          />
-          <ApartSection
-            training={training}
-            legend={legendOf(classify.settings, training.data)}
-            besides={(classify.settings.extras ?? []).map(extraName)}
-          />
-        </>
-      }
+      picture={<Picture {...{ study, date, classify, training, groups, drawing }} />}
+      desk={<Desk studyId={study.id} {...{ date, classify, training, groups, drawing }} />}
       footer={<WriteFooter studyId={study.id} classify={classify} />}
     />
+  );
+}
+
+interface DeskProps extends Omit<PictureProps, "study"> {
+  studyId: string;
+}
+
+/** Everything that decides the classes, from the legend to what is cleaned. */
+function Desk({ studyId, date, classify, training, groups, drawing }: DeskProps) {
+  const sceneId = date?.sceneId ?? null;
+  const { settings } = classify;
+  const unsupervised = wayOf(settings) === "groups" ? settings.unsupervised : null;
+  return (
+    <>
+      <LegendSection
+        sceneId={sceneId}
+        active={drawing.label}
+        onActive={drawing.setActive}
+        {...{ classify, training }}
+      />
+      {date && (
+        <AreaSection
+          classify={classify}
+          active={drawing.label}
+          drawing={drawing.drawing}
+          onDraw={drawing.setDrawing}
+          picked={drawing.picked}
+          onPicked={drawing.setPicked}
+          sceneId={date.sceneId}
+        />
+      )}
+      <InputsSection studyId={studyId} classify={classify} training={training.data} />
+      <ModelSection studyId={studyId} {...{ classify, training }} />
+      {unsupervised ? (
+        <GroupsSection sceneId={sceneId} {...{ classify, groups, unsupervised }} />
+      ) : (
+        <MethodSection {...{ classify, training }} />
+      )}
+      <SmoothSection studyId={studyId} sceneId={sceneId} {...{ classify, training }} />
+      <ApartSection
+        training={training}
+        legend={legendOf(settings, training.data)}
+        besides={(settings.extras ?? []).map(extraName)}
+      />
+    </>
   );
 }
 
@@ -142,11 +157,12 @@ interface PictureProps {
   date: ClassifyView["dates"][number] | null;
   classify: Classify;
   training: TrainingOnScreen;
+  groups: GroupsOnScreen;
   drawing: ReturnType<typeof useDrawing>;
 }
 
 /** The date on the map, or why there is nothing to see. */
-function Picture({ study, date, classify, training, drawing }: PictureProps) {
+function Picture({ study, date, classify, drawing, ...found }: PictureProps) {
   if (!classify.view) {
     return <Note text="Looking at the dates …" />;
   }
@@ -164,7 +180,8 @@ function Picture({ study, date, classify, training, drawing }: PictureProps) {
   return (
     <ClassifyPicture
       key={date.sceneId}
-      {...{ study, classify, training }}
+      {...{ study, classify }}
+      results={{ training: found.training.data, groups: found.groups.data }}
       date={{ ...date, picture }}
       drawing={drawing.drawing}
       picked={drawing.picked}

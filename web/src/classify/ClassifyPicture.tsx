@@ -1,10 +1,11 @@
 import { useMemo, useState } from "react";
 import type OlMap from "ol/Map";
 import type BaseLayer from "ol/layer/Base";
-import type { ClassifyDate, Training } from "@hindglance/contract/classify";
+import type { ClassifyDate, DateGroups, Training } from "@hindglance/contract/classify";
 import type { AreaGeometry, NodeView, Study } from "../api/types";
 import { transitionOf } from "@hindglance/core/cover/coverClass";
 import { useSame } from "../lib/useSame";
+import { Curtain } from "../map/Curtain";
 import { ClassLegend, RampLegend } from "../map/Legend";
 import { MapChoice } from "../map/MapChoice";
 import { MapPane } from "../map/MapPane";
@@ -14,16 +15,17 @@ import { viewOf } from "../map/mapView";
 import { projectionOf } from "../map/projection";
 import { rampById } from "../map/ramps";
 import { tilesOf } from "../map/tiles";
+import type { Clip } from "../map/useClips";
 import { type Drawing, useDraw } from "../map/useDraw";
 import { Pick } from "../ui/Pick";
 import { useImageLayer } from "../map/useImageLayer";
 import { useOutline } from "../map/useOutline";
 import { AREA_ID, trainingLayer } from "./trainingLayer";
 import type { Classify } from "./useClassify";
-import type { TrainingOnScreen } from "./useTraining";
 
 const SHOWN = [
   { value: "picture", name: "Picture" },
+  { value: "groups", name: "Groups", hint: "Groups of like cells" },
   { value: "labels", name: "Classes" },
   { value: "smoothed", name: "Smoothed", hint: "What smoothing changes is marked in white" },
   { value: "confidence", name: "Confidence", hint: "How sure each cell's class is, 0 to 1" },
@@ -34,22 +36,50 @@ const SHOWN = [
 export type Shown = (typeof SHOWN)[number]["value"];
 
 const NO_BANDS: NodeView["info"]["bands"] = [];
+/** Where the curtain stands at first: little of the picture shows left of it. */
+const NEARLY_SHUT = 0.12;
 const CONFIDENCE = { lo: 0, hi: 1 };
 const CONFIDENCE_RAMP = rampById("heat");
 
-/** What of a training is looked at: an image, and what is marked on it. */
-function resultOf(training: Training | null, shown: Shown) {
-  if (!training || shown === "picture") {
-    return null;
-  }
-  if (shown === "probability") {
-    return training.probabilities && { node: training.probabilities, marked: null };
-  }
+/** What classes of a date come from, as far as it is known. */
+export interface Results {
+  training: Training | null;
+  groups: DateGroups | null;
+}
+
+interface Result {
+  node: NodeView;
+  /** What smoothing changes, where that is looked at. */
+  marked: NodeView | null;
+}
+
+/** An image of a training. */
+function ofTraining(training: Training, shown: Shown): Result | null {
   if (shown === "smoothed") {
     const { smoothed } = training;
     return smoothed && { node: smoothed.labels, marked: smoothed.changes };
   }
-  return { node: training[shown], marked: null };
+  if (shown === "probability") {
+    return training.probabilities && { node: training.probabilities, marked: null };
+  }
+  const isThere = shown === "labels" || shown === "confidence" || shown === "second";
+  return isThere ? { node: training[shown], marked: null } : null;
+}
+
+/** An image of groups. */
+function ofGroups(groups: DateGroups, shown: Shown): Result | null {
+  if (shown === "groups") {
+    return { node: groups.groups, marked: null };
+  }
+  return shown === "labels" && groups.classes ? { node: groups.classes, marked: null } : null;
+}
+
+/** An image of what was found of a date; null where there is none of the kind. */
+function resultOf({ training, groups }: Results, shown: Shown): Result | null {
+  if (groups) {
+    return ofGroups(groups, shown);
+  }
+  return training && ofTraining(training, shown);
 }
 
 /** Labels of a map of from–to that change, in white. */
@@ -65,8 +95,8 @@ function marksOf({ info }: NodeView): { label: number; color: string }[] {
 }
 
 /** What training gave, over the picture; nothing where the picture itself is looked at. */
-function useResultLayers(training: Training | null, shown: Shown, ofClass: number): BaseLayer[] {
-  const result = useSame(resultOf(training, shown));
+function useResultLayers(results: Results, shown: Shown, ofClass: number): BaseLayer[] {
+  const result = useSame(resultOf(results, shown));
   return useMemo(() => {
     if (!result) {
       return [];
@@ -91,7 +121,7 @@ interface Props {
   study: Study;
   date: ClassifyDate & { picture: NodeView };
   classify: Classify;
-  training: TrainingOnScreen;
+  results: Results;
   drawing: Drawing | false;
   picked: string | null;
   onDrawn(geometry: AreaGeometry): void;
@@ -100,34 +130,35 @@ interface Props {
 }
 
 /** A date with its training areas, or what training gives of it. */
-export function ClassifyPicture({ study, date, classify, training, ...props }: Props) {
+export function ClassifyPicture({ study, date, classify, results, ...props }: Props) {
   const { drawing, picked, onDrawn, onStopDrawing, onPick } = props;
   const [map, setMap] = useState<OlMap | null>(null);
-  const [shown, setShown] = useState<Shown>("picture");
+  const [wanted, setShown] = useState<Shown>("picture");
+  const [curtain, setCurtain] = useState(NEARLY_SHUT);
+  const shown = resultOf(results, wanted) ? wanted : "picture";
   const [chosen, setOfClass] = useState(0);
-  const bands = training.data?.probabilities?.info.bands ?? NO_BANDS;
+  const bands = results.training?.probabilities?.info.bands ?? NO_BANDS;
   const ofClass = Math.min(chosen, Math.max(0, bands.length - 1));
   const { picture } = date;
   const { grid } = picture.info;
   const view = useMemo(() => viewOf(grid), [grid]);
   const image = useImageLayer(picture, bandsOfLook(picture.info.bands, "natural"));
-  const results = useResultLayers(training.data, shown, ofClass);
+  const found = useResultLayers(results, shown, ofClass);
   const outline = useOutline(study, picture.info);
-  const options = SHOWN.filter(
-    ({ value }) => resultOf(training.data, value) ?? value === "picture",
-  );
+  const options = SHOWN.filter(({ value }) => resultOf(results, value) ?? value === "picture");
+  const clips = useMemo((): Clip[] => [{ layers: found, side: "right" }], [found]);
   const { settings } = classify;
   const areas = useMemo(
     () =>
       trainingLayer(settings, date.sceneId, {
         ...{ ground: { crs: grid.crs, onto: null }, picked },
-        isWhite: results.length > 0,
+        isWhite: found.length > 0,
       }),
-    [settings, date.sceneId, grid, picked, results],
+    [settings, date.sceneId, grid, picked, found],
   );
   const layers = useMemo(
-    () => [...(image ? [image] : []), ...results, ...outline, areas],
-    [image, results, outline, areas],
+    () => [...(image ? [image] : []), ...found, ...outline, areas],
+    [image, found, outline, areas],
   );
   useDraw(map, drawing, projectionOf(grid.crs), onDrawn, onStopDrawing);
   const pickAt = (at: [number, number]) => {
@@ -139,7 +170,7 @@ export function ClassifyPicture({ study, date, classify, training, ...props }: P
   };
   return (
     <>
-      {training.data && (
+      {options.length > 1 && (
         <MapChoice<Shown>
           label="What the map shows"
           value={shown}
@@ -152,9 +183,12 @@ export function ClassifyPicture({ study, date, classify, training, ...props }: P
         layers={layers}
         label={`Map of ${date.name}`}
         scale
+        curtain={found.length > 0 ? curtain : null}
+        clips={clips}
         onMap={setMap}
         onClick={pickAt}
       >
+        {found.length > 0 && <Curtain at={curtain} onMove={setCurtain} what="picture" />}
         <div className="pointer-events-none absolute left-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]">
           <b className="text-[12px] text-white">{date.name}</b>
         </div>
@@ -170,7 +204,7 @@ export function ClassifyPicture({ study, date, classify, training, ...props }: P
           <ProbabilityOf bands={bands} value={ofClass} onPick={setOfClass} />
         )}
         <div className="pointer-events-none absolute bottom-11 right-3">
-          <Legend training={training.data} shown={shown} ofClass={ofClass} />
+          <Legend results={results} shown={shown} ofClass={ofClass} />
         </div>
       </MapPane>
     </>
@@ -197,13 +231,13 @@ const ProbabilityOf = ({ bands, value, onPick }: ProbabilityProps) => (
 );
 
 interface LegendProps {
-  training: Training | null;
+  results: Results;
   shown: Shown;
   ofClass: number;
 }
 
-function Legend({ training, shown, ofClass }: LegendProps) {
-  const node = resultOf(training, shown)?.node;
+function Legend({ results, shown, ofClass }: LegendProps) {
+  const node = resultOf(results, shown)?.node;
   if (!node) {
     return null;
   }

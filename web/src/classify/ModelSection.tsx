@@ -5,12 +5,14 @@ import { Section } from "../frame/Section";
 import { Button } from "../ui/Button";
 import { inputStyle } from "../ui/Labelled";
 import { Pick } from "../ui/Pick";
+import { grouping, wayOf } from "./changes";
 import type { Classify } from "./useClassify";
 import { saveModel, useModels } from "./useModels";
 import type { TrainingOnScreen } from "./useTraining";
 
 /** Stands for training in the list of models. */
 const TRAINING = "training";
+const GROUPS = "groups";
 
 interface Props {
   studyId: string;
@@ -24,15 +26,24 @@ export function ModelSection({ studyId, classify, training: { data } }: Props) {
   const all = useModels(studyId);
   const file = useRef<HTMLInputElement>(null);
   const current = all.models.find(({ id }) => id === settings.model);
-  const set = (model: string | null) => change((old) => ({ ...old, model }));
+  const way = wayOf(settings);
+  const set = (model: string | null) => change((old) => ({ ...old, model, unsupervised: null }));
+  const pick = (id: string) => {
+    if (id === GROUPS) {
+      change((old) => ({ ...grouping({})(old), model: null }));
+    } else {
+      set(id === TRAINING ? null : id);
+    }
+  };
   return (
     <Section title="Model">
       <Pick
         label="Classes by"
-        value={settings.model ?? TRAINING}
-        onChange={(id) => set(id === TRAINING ? null : id)}
+        value={way === "model" ? settings.model! : way}
+        onChange={pick}
         options={[
           { value: TRAINING, name: "Training on each date" },
+          { value: GROUPS, name: "Groups of like cells" },
           ...all.models.map((one) => ({ value: one.id, name: nameOf(one, studyId) })),
           ...(settings.model && !current
             ? [{ value: settings.model, name: "Not kept any more" }]
@@ -40,7 +51,7 @@ export function ModelSection({ studyId, classify, training: { data } }: Props) {
         ]}
       />
       {current && <Facts model={current} />}
-      {!settings.model && data && (
+      {way === "training" && data && (
         <KeepAs
           key={data.model}
           name={all.models.find(({ id, studyId: of }) => id === data.model && of === studyId)?.name}

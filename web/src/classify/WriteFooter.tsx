@@ -6,14 +6,25 @@ import { useRuns } from "../api/hooks";
 import { useUi } from "../state/ui";
 import { Bar } from "../ui/Bar";
 import { Button } from "../ui/Button";
-import { canTrain } from "./changes";
+import { type Way, canWrite, wayOf } from "./changes";
 import type { Classify } from "./useClassify";
+
+const NEEDED: Record<Way, string> = {
+  training: "Two classes with areas are needed",
+  groups: "Give groups to classes first",
+  model: "There is no date yet",
+};
+const HOW: Record<Way, string> = {
+  training: "each trained by its own cells",
+  groups: "by groups of like cells",
+  model: "by the model",
+};
 
 /** Writes the classes of every date as scenes of their own. */
 export function WriteFooter({ studyId, classify }: { studyId: string; classify: Classify }) {
   const { view, settings, saving } = classify;
   const dates = (view?.dates ?? []).filter(
-    ({ sceneId, problem }) => !problem && canTrain(settings, sceneId),
+    ({ sceneId, problem }) => !problem && canWrite(settings, sceneId),
   );
   const write = useMutation({
     mutationFn: () =>
@@ -32,8 +43,8 @@ export function WriteFooter({ studyId, classify }: { studyId: string; classify: 
     <div className="flex items-center justify-between gap-3">
       <span className="text-soft">
         {dates.length === 0
-          ? "Two classes with areas are needed"
-          : `${dates.length} ${dates.length === 1 ? "date" : "dates"}, ${settings.model ? "by the model" : "each trained by its own cells"}`}
+          ? NEEDED[wayOf(settings)]
+          : `${dates.length} ${dates.length === 1 ? "date" : "dates"}, ${HOW[wayOf(settings)]}`}
       </span>
       {running ? (
         <span className="w-[140px] shrink-0">

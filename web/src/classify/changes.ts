@@ -4,6 +4,11 @@ import type {
   TrainingArea,
 } from "@hindglance/core/classify/settings";
 import { type ExtraInput, extraName } from "@hindglance/core/classify/extraInputs";
+import {
+  STACK,
+  type Unsupervised,
+  firstUnsupervised,
+} from "@hindglance/core/classify/unsupervised";
 import { plainName } from "@hindglance/core/change/twinNames";
 
 /** A step from one set of settings to another. */
@@ -123,3 +128,48 @@ export const withoutExtra =
     ...settings,
     extras: (settings.extras ?? []).filter((one) => !isSameExtra(one, extra)),
   });
+
+/** Groups made in another way: what was given of the old ones says nothing of them. */
+export const grouping =
+  (part: Partial<Omit<Unsupervised, "given">>): Step =>
+  (settings) => ({
+    ...settings,
+    unsupervised: { ...(settings.unsupervised ?? firstUnsupervised()), ...part, given: {} },
+  });
+
+/** A group given to a class; 0: to none. @param key the date, or the stack */
+export const givenTo =
+  (key: string, group: number, label: number): Step =>
+  (settings) => {
+    const { unsupervised } = settings;
+    if (!unsupervised) {
+      return settings;
+    }
+    const { [String(group)]: _was, ...others } = unsupervised.given[key] ?? {};
+    const own = label === 0 ? others : { ...others, [String(group)]: label };
+    return {
+      ...settings,
+      unsupervised: { ...unsupervised, given: { ...unsupervised.given, [key]: own } },
+    };
+  };
+
+/** What dates are classified by. */
+export type Way = "training" | "groups" | "model";
+
+/** What the dates of a study are classified by. */
+export function wayOf({ model, unsupervised }: ClassifySettings): Way {
+  if (model) {
+    return "model";
+  }
+  return unsupervised ? "groups" : "training";
+}
+
+/** Whether the classes of a date can be written. */
+export function canWrite(settings: ClassifySettings, sceneId: string): boolean {
+  const { unsupervised } = settings;
+  if (wayOf(settings) !== "groups" || !unsupervised) {
+    return canTrain(settings, sceneId);
+  }
+  const given = unsupervised.given[unsupervised.of === STACK ? STACK : sceneId] ?? {};
+  return Object.keys(given).length > 0;
+}

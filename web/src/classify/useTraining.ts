@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { classifyRoutes } from "@hindglance/contract/classify";
 import { call } from "../api/call";
-import { canTrain } from "./changes";
+import { canTrain, wayOf } from "./changes";
 import type { Classify } from "./useClassify";
 
 /**
@@ -11,7 +11,8 @@ import type { Classify } from "./useClassify";
 export function useTraining(studyId: string, sceneId: string | null, classify: Classify) {
   const { view, settings, saving } = classify;
   const date = view?.dates.find((one) => one.sceneId === sceneId);
-  const isReady = !!date && !date.problem && canTrain(settings, date.sceneId);
+  const isReady =
+    wayOf(settings) !== "groups" && !!date && !date.problem && canTrain(settings, date.sceneId);
   const query = useQuery({
     queryKey: ["training", studyId, sceneId, view?.version, date?.picture?.hash],
     queryFn: ({ signal }) =>
