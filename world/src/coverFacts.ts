@@ -110,7 +110,7 @@ async function classified(
     image.node,
   );
   const evaluator = new Evaluator({ sources: withModel });
-  const clean = smoothed(applied, smoothing);
+  const clean = smoothed(applied, smoothing, null);
   return labelCells((await evaluator.read(clean, 0, fullWindow(grid))).bands[0]!);
 }
 

@@ -28,8 +28,12 @@ export interface TrainingArea {
 export interface Smoothing {
   /** Side of a window whose most frequent class a cell takes; null: none. */
   majorityCells: number | null;
+  /** Whether the cells of that window count by how likely each class is; absent: each counts as one. */
+  weighted?: boolean | null;
   /** Smaller patches take the class that is most frequent along their border; null: none do. */
   minPatchCells: number | null;
+  /** Largest ground of no class that is filled by what encloses it; absent: none is. */
+  holeCells?: number | null;
   /** Whether cells that touch at corners are one patch. */
   neighbours: 4 | 8;
 }
@@ -172,7 +176,9 @@ export const classifySchema: yup.ObjectSchema<ClassifySettings> = yup
           .oneOf([3, 5, 7, 9, 11] as const)
           .nullable()
           .defined(),
+        weighted: yup.boolean().nullable().default(undefined),
         minPatchCells: yup.number().integer().min(2).max(1_000_000).nullable().defined(),
+        holeCells: yup.number().integer().min(1).max(1_000_000).nullable().default(undefined),
         neighbours: yup
           .mixed<4 | 8>()
           .oneOf([4, 8] as const)

@@ -20,6 +20,7 @@ import { nearbyStep } from "./steps/nearby";
 import { overTimeStep } from "./steps/overTime";
 import { powerStep } from "./steps/power";
 import { textureStep } from "./steps/texture";
+import { weightedModeStep } from "./steps/weightedMode";
 
 /**
  * Every step of the graph: those that the chains' steps, the measures and the limits bring along, and these. Editors, checks,
@@ -48,6 +49,7 @@ export const STEPS: readonly Step[] = [
   fromToStep,
   coverPathStep,
   textureStep,
+  weightedModeStep,
   fillMissingStep,
   powerStep,
   overTimeStep,

@@ -137,7 +137,7 @@ async function writtenGroups(services: Services, date: GroupedDate) {
     );
   }
   const isStack = settings.unsupervised!.of === STACK;
-  const clean = smoothed(classes, settings.smooth);
+  const clean = smoothed(classes, settings.smooth, null);
   return db.withTransaction((client) =>
     computedScene(services, (run) => engine.submit(client, run), client, {
       ...{

@@ -251,23 +251,25 @@ export async function classified(
   const made = (output: ApplyParams["output"]) =>
     node("classify.apply", { ...applied, output }, image);
   const labels = made("labels");
+  const probabilities = isProbable(applied.method) ? made("probabilities") : null;
   return {
     ...{ ...date, trained, inputs, missing, applied },
     nodes: {
       ...{ labels, second: made("second"), confidence: made("confidence") },
-      probabilities: isProbable(applied.method) ? made("probabilities") : null,
+      probabilities,
     },
-    clean: cleaned(labels, applied.classes, date.settings),
+    clean: cleaned(labels, probabilities, applied.classes, date.settings),
   };
 }
 
 /** Labels smoothed, and what that changes, where a map of changes has room for so many classes. */
 function cleaned(
   labels: NodeSpec,
+  probabilities: NodeSpec | null,
   classes: ClassInfo[],
   { smooth }: ClassifySettings,
 ): ClassifiedDate["clean"] {
-  const clean = smoothed(labels, smooth);
+  const clean = smoothed(labels, smooth, probabilities);
   return clean === labels
     ? null
     : {

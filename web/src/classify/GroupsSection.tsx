@@ -58,6 +58,7 @@ export function GroupsSection({ classify, sceneId, groups, unsupervised }: Props
           max={24}
           step={1}
           decimals={0}
+          unit="groups"
           onCommit={(count) => set({ groups: count })}
         />
       </div>

@@ -17,7 +17,9 @@ const WINDOWS = [3, 5, 7, 9];
 
 /** Smoothing that does something; null where it does nothing. */
 const orNull = (smoothing: Smoothing): Smoothing | null =>
-  smoothing.majorityCells === null && smoothing.minPatchCells === null ? null : smoothing;
+  smoothing.majorityCells === null && smoothing.minPatchCells === null && !smoothing.holeCells
+    ? null
+    : smoothing;
 
 interface Props {
   studyId: string;
@@ -50,6 +52,9 @@ export function SmoothSection({ studyId, sceneId, classify, training }: Props) {
           ]}
         />
       </div>
+      {smooth.majorityCells !== null && training.data?.probabilities && (
+        <Weighted smooth={smooth} set={set} />
+      )}
       <div className="mt-2 flex items-center justify-between gap-2">
         <span className="text-soft">Least patch</span>
         <span className="flex items-center gap-2">
@@ -74,6 +79,7 @@ export function SmoothSection({ studyId, sceneId, classify, training }: Props) {
           />
         </span>
       </div>
+      {(settings.reject !== null || !!smooth.holeCells) && <Holes smooth={smooth} set={set} />}
       {training.data?.smoothed?.changes && sceneId && (
         <Changed
           {...{ studyId, sceneId }}
@@ -84,6 +90,43 @@ export function SmoothSection({ studyId, sceneId, classify, training }: Props) {
     </Section>
   );
 }
+
+interface FieldProps {
+  smooth: Smoothing;
+  set(part: Partial<Smoothing>): void;
+}
+
+/** Whether cells of a window count by their probabilities. */
+const Weighted = ({ smooth, set }: FieldProps) => (
+  <label
+    className="mt-1.5 flex items-center gap-2 text-soft"
+    title="Cells that are hardly one class count less"
+  >
+    <input
+      type="checkbox"
+      checked={!!smooth.weighted}
+      onChange={() => set({ weighted: !smooth.weighted })}
+    />
+    Cells count by how likely each class is
+  </label>
+);
+
+/** How large ground of no class may be that is filled by what encloses it. */
+const Holes = ({ smooth, set }: FieldProps) => (
+  <div className="mt-2 flex items-center justify-between gap-2">
+    <span className="text-soft">Fill ground of no class, up to</span>
+    <NumberField
+      label="Largest hole, cells"
+      value={smooth.holeCells ?? 0}
+      min={0}
+      max={1_000_000}
+      step={1}
+      decimals={0}
+      unit="cells"
+      onCommit={(cells) => set({ holeCells: cells > 0 ? cells : null })}
+    />
+  </div>
+);
 
 interface ChangedProps {
   studyId: string;
