@@ -253,6 +253,16 @@ export const sceneRoutes = {
     }),
     answer: scene,
   }),
+  /** Names and colours of a classified scene's classes, from the text of a style or of a table. */
+  nameClasses: route({
+    method: "PUT",
+    path: "/scenes/:id/classes",
+    body: shape({
+      file: yup.string().max(300).required(),
+      text: yup.string().max(2_000_000).defined(),
+    }),
+    answer: scene,
+  }),
   /** Why the heights of an elevation may be counted from something else than is said. */
   datum: route({
     method: "GET",

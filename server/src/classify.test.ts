@@ -440,3 +440,28 @@ describe("groups of like cells", () => {
     await put(SETTINGS);
   });
 });
+
+test("classes of a scene are named by a table; what was made by the old names is made anew", async () => {
+  const { body: all } = await testServer.call<Scene[]>("GET", `/studies/${study}/scenes`);
+  const map = all.find(({ kind }) => kind === "classes")!;
+  const name = (text: string, id = map.id) =>
+    testServer.call<Scene & { error: ErrorBody }>("PUT", `/scenes/${id}/classes`, {
+      ...{ file: "names.csv", text },
+    });
+  const { body } = await name("3,Lake,#112233\n9,Ice");
+  expect(body.info!.classes).toEqual([
+    { label: 3, name: "Lake", color: "#112233" },
+    { label: 8, name: "Land", color: "#a9bf5f" },
+    { label: 9, name: "Ice", color: "#8a938f" },
+  ]);
+  expect(body.imageId).not.toBe(map.imageId);
+  // Its cells are there under the new names.
+  const { body: view } = await testServer.call<NodeView>("GET", `/scenes/${map.id}/node`);
+  expect(view.info.classes![0]!.name).toBe("Lake");
+  const wrong = await name("3,Lake,blue");
+  expect([wrong.status, wrong.body.error.message]).toEqual([
+    422,
+    'names.csv: line 1 has the colour "blue", which is none like #c8246f',
+  ]);
+  expect((await name("1,Water", scenes[0])).status).toBe(422);
+});

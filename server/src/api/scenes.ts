@@ -6,7 +6,9 @@ import { type Grid, outline } from "@hindglance/core/grid/grid";
 
 import { type Blob, findBlob } from "../db/blobs";
 import { type Client, lending } from "../db/pool";
-import { setVertical, sweepImages } from "../db/images";
+import { classNamesFrom } from "@hindglance/formats/classes/classNames";
+import { withNames } from "../products/scenes/classes";
+import { setClasses, setVertical, sweepImages } from "../db/images";
 import {
   type Scene,
   deleteScene,
@@ -171,6 +173,33 @@ const update =
     return sceneView(scene);
   };
 
+/** Names the classes of a classified scene by a style or a table. */
+const nameClasses =
+  ({ db }: Services): Work<typeof routes.nameClasses> =>
+  async ({ params: { id }, body: { file, text } }) => {
+    const named = classNamesFrom(text, file);
+    const scene = await db.withTransaction(async (client) => {
+      const old = await findScene(client, id);
+      if (!old) {
+        throw notFound("scene");
+      }
+      if (!old.imageId || old.info?.type !== "class8") {
+        throw new AppError(
+          422,
+          "invalid",
+          "Only a classified scene that is imported has classes",
+          "id",
+        );
+      }
+      const classes = withNames(old.info.classes ?? [], named);
+      await setClasses(client, { sceneId: id, imageId: old.imageId, classes });
+      const names = named.map(({ label, name }) => `${label} ${name}`);
+      await addToLedger(client, old.studyId, "Classes named", { scene: id, file, names });
+      return (await findScene(client, id))!;
+    });
+    return sceneView(scene);
+  };
+
 /** What speaks against that from which the heights of an elevation are said to be counted. */
 const datum =
   ({ db }: Services): Work<typeof routes.datum> =>
@@ -321,6 +350,7 @@ export function sceneRoutes(api: Router, services: Services): void {
   serve(api, routes.join, join(services));
   serve(api, routes.overTime, overTime(services));
   serve(api, routes.update, update(services));
+  serve(api, routes.nameClasses, nameClasses(services));
   serve(api, routes.datum, datum(services));
   serve(api, routes.remove, remove(services));
   besideScenes(api, services);

@@ -1,4 +1,4 @@
-import type { ImageInfo, VerticalDatum } from "@hindglance/core/graph/image";
+import type { ClassInfo, ImageInfo, VerticalDatum } from "@hindglance/core/graph/image";
 import type { Histogram } from "@hindglance/core/raster/histogram";
 import type { Statistics } from "@hindglance/core/raster/statistics";
 import type { Client } from "./pool";
@@ -125,6 +125,30 @@ export async function setBandRanges(
       ),
     },
   ]);
+}
+
+/**
+ * Gives a scene's classes other names and colours. The image gets a new id with them, since what was
+ * made of the old one goes by the names that it had.
+ */
+export async function setClasses(
+  client: Client,
+  { sceneId, imageId, classes }: { sceneId: string; imageId: string; classes: ClassInfo[] },
+): Promise<void> {
+  const { rows } = await client.query<{ id: string }>(
+    `
+      INSERT INTO image (state, info, levels, statistics, histograms, looks)
+      SELECT state, jsonb_set(info, '{classes}', $2), levels, statistics, histograms, looks
+      FROM image
+      WHERE id = $1
+      RETURNING id
+    `,
+    [imageId, JSON.stringify(classes)],
+  );
+  const moved = rows[0]!.id;
+  await client.query("UPDATE image_block SET image_id = $2 WHERE image_id = $1", [imageId, moved]);
+  await client.query("UPDATE scene SET image_id = $2 WHERE id = $1", [sceneId, moved]);
+  await client.query("DELETE FROM image WHERE id = $1", [imageId]);
 }
 
 /** Says what the heights of an elevation image are counted from; null: not known. */

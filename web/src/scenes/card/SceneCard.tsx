@@ -9,6 +9,7 @@ import { factsOf } from "./facts";
 import { pairWarnings } from "./pairWarnings";
 import { PictureSection } from "./PictureSection";
 import { SceneActions } from "./SceneActions";
+import { ClassNames } from "./ClassNames";
 import { VerticalField } from "./VerticalField";
 
 interface Props {
@@ -44,6 +45,7 @@ export function SceneCard({ study, scenes, scene, display, onDisplay }: Props) {
           </div>
         ))}
         {scene.kind === "elevation" && <VerticalField scene={scene} />}
+        {scene.info?.type === "class8" && scene.imageId && <ClassNames scene={scene} />}
         <SceneActions study={study} scenes={scenes} scene={scene} />
       </Section>
     </>
