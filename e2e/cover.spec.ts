@@ -88,3 +88,64 @@ test("maps that others made are paired by the names of their classes", async ({ 
   });
   await accessible(page);
 });
+
+test("what became of what is a change map: limits, patches, what hardly happens first", async ({
+  page,
+}) => {
+  test.setTimeout(240_000);
+  await openStudy(page, "tally", "?of=cover", BASIN);
+  await page.getByRole("button", { name: /^Wood to Crop:/ }).click();
+  const patches = page.getByRole("list", { name: "Patches" });
+  await expect(patches.getByRole("button").first()).toHaveText(/1\.5\d.km² · 1.\d{3} cells$/);
+  await patches.getByRole("button").first().click();
+  await page.getByRole("checkbox", { name: /^Hardly happens/ }).check();
+  await page.getByRole("radio", { name: "Pictures" }).click();
+  await expect(page.getByRole("slider", { name: "Curtain" })).toBeVisible();
+  await accessible(page);
+  await page.getByRole("button", { name: "Take to Compare" }).click();
+  await expect(page.getByRole("region", { name: "Transitions that count" })).toBeVisible();
+  await expect(page.getByTestId("headline")).toHaveText(/^5\.\d+.km² changed/, { timeout: 90_000 });
+  await accessible(page);
+  await page.getByRole("button", { name: "Write change map" }).click();
+  await page.waitForURL(/\/tally\?map=/, { timeout: 90_000 });
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText(/km² became something else/);
+  await page.getByRole("link", { name: "Review" }).click();
+  const list = page.getByRole("table", { name: /Patches/ });
+  await expect(page.getByRole("button", { name: "unlikely first" })).toHaveAttribute(
+    "aria-pressed",
+    "true",
+  );
+  await expect(list.getByRole("row").nth(1)).toContainText("Wood to Crop");
+});
+
+test("the lie of the land tells classes, a training is kept, groups become classes", async ({
+  page,
+}) => {
+  test.setTimeout(180_000);
+  await openStudy(page, "classify", "", BASIN);
+  await page.getByRole("button", { name: "Pick inputs" }).click();
+  await page.getByRole("checkbox", { name: "slope" }).check();
+  await page.keyboard.press("Escape");
+  const ranks = page.getByRole("table", { name: "What each input adds" });
+  await expect(ranks.getByRole("rowheader", { name: "+ slope" })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole("img", { name: /^Training cells by/ })).toBeVisible();
+  await page.getByLabel("Name of the model").fill("With slope");
+  await page.getByRole("button", { name: "Keep", exact: true }).click();
+  await page.getByLabel("Classes by").click();
+  await page.getByRole("option", { name: "With slope" }).click();
+  await expect(page.getByText("Right in the areas here")).toBeVisible({ timeout: 60_000 });
+  await page.getByLabel("Classes by").click();
+  await page.getByRole("option", { name: "Groups of like cells" }).click();
+  const groups = page.getByRole("list", { name: "Groups found" });
+  await expect(groups.getByRole("listitem")).toHaveCount(8, { timeout: 60_000 });
+  await page.getByLabel("Class of group 1", { exact: true }).click();
+  await page.getByRole("option", { name: "Water" }).click();
+  await page.getByRole("radio", { name: "Groups" }).click();
+  await settled(page);
+  await accessible(page);
+  // Back to what the demo opens with.
+  await page.getByLabel("Classes by").click();
+  await page.getByRole("option", { name: "Training on each date" }).click();
+  await page.getByRole("button", { name: "Pick inputs" }).click();
+  await page.getByRole("checkbox", { name: "slope" }).uncheck();
+});
