@@ -19,7 +19,7 @@ export interface ForestOptions {
 
 /** What a forest is grown with where nobody says otherwise. */
 export const USUAL_FOREST: ForestOptions = {
-  ...{ trees: 100, depth: 12, seed: 1, leastLeaf: 1, tried: null, cellsPerTree: 30_000 },
+  ...{ trees: 100, depth: 12, seed: 1, leastLeaf: 1, tried: null, cellsPerTree: 10_000 },
 };
 
 /**
@@ -285,10 +285,14 @@ function leafOf({ left, band, bin, depth }: Tree, bins: ArrayLike<number>, at: n
   return node;
 }
 
-/** Adds what a tree says of the cells that it was not grown from. */
+/** Cells that the out-of-bag error is counted of, at the most. */
+const OUT_OF_BAG_CELLS = 20_000;
+
+/** Adds what a tree says of the cells that it was not grown from; of many cells, of some. */
 function addOutOfBag(tree: Tree, cells: Cells, isDrawn: Uint8Array, votes: Float32Array): void {
   const { bins, bands, classes } = cells;
-  for (let cell = 0; cell < isDrawn.length; cell++) {
+  const every = Math.max(1, Math.ceil(isDrawn.length / OUT_OF_BAG_CELLS));
+  for (let cell = 0; cell < isDrawn.length; cell += every) {
     if (!isDrawn[cell]) {
       const leaf = leafOf(tree, bins, cell * bands);
       for (let k = 0; k < classes; k++) {
