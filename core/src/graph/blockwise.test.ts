@@ -8,6 +8,12 @@ import { node, sourceNode } from "./node";
 import { width, height, sources, setup, inputs, multiple, whole } from "../testing/pairOfDates";
 import { STEPS } from "./registry";
 
+/** What was one class and stayed it. */
+const PATH = {
+  classes: [{ name: "New", color: "#c8246f", labels: [[1], [1, 2]] }],
+  path: [0, 0],
+};
+
 describe("block by block equals whole image, for every step", () => {
   // A plane in place of a model: what matters here is that blocks see the same one.
   beforeAll(() => nameGeoid((lon, lat) => 3 * lon - 2 * lat));
@@ -54,6 +60,18 @@ describe("block by block equals whole image, for every step", () => {
     );
     const more = multiple();
     const { layers: _l, stages: _s, groups: _g, masks, ...plain } = changeNodes;
+    const fromTo = node(
+      "cover.fromTo",
+      {
+        classes: [
+          { name: "New", color: "#c8246f", before: [1], after: [1, 2] },
+          { name: "Other", color: "#33498c", before: [2], after: [] },
+        ],
+      },
+      changeNodes.raw,
+      changeNodes.classes,
+      masks[0]!.node,
+    );
     const nodes = {
       ...plain,
       ...Object.fromEntries(masks.map((mask) => [mask.name, mask.node])),
@@ -73,18 +91,16 @@ describe("block by block equals whole image, for every step", () => {
       near,
       around,
       moved,
-      fromTo: node(
-        "cover.fromTo",
-        {
-          classes: [
-            { name: "New", color: "#c8246f", before: [1], after: [1, 2] },
-            { name: "Other", color: "#33498c", before: [2], after: [] },
-          ],
-        },
-        changeNodes.raw,
-        changeNodes.classes,
-        masks[0]!.node,
+      fromTo,
+      weighted: node(
+        "classify.weightedMode",
+        { windowCells: 5 },
+        fromTo,
+        node("bands.select", { bands: [0, 1, 2, 0] }, changeNodes.stack),
       ),
+      path: node("cover.path", PATH, changeNodes.raw, changeNodes.classes),
+      texture: node("classify.texture", { texture: "contrast", windowCells: 5 }, one),
+      filled: node("classify.fillMissing", {}, changeNodes.stack),
       above: node("terrain.ellipsoidal", {}, sourceNode("dem")),
       pick: node("bands.select", { bands: [2, 0] }, changeNodes.stack),
     };
