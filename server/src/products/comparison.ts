@@ -29,7 +29,7 @@ import type { Study } from "../db/studies";
 import { AppError } from "../errors";
 import type { StoredSources } from "../eval/sources";
 import type { PreviewPool } from "../preview/pool";
-import { iso } from "./time";
+import { coverDateWarnings } from "./coverDates";
 import { elevationCover } from "./elevationCover";
 import { isReady } from "./families";
 import { type Preparation, chainOfScene, settingsAt } from "./preparation";
@@ -352,33 +352,6 @@ export async function rangesOf(
   return [values, values, own];
 }
 
-const DAY_MS = 86_400_000;
-
-/** What is said where the classes are of other days than the pictures beside them. */
-function coverDateWarnings(
-  { scenes }: StudySides,
-  before: Side,
-  after: Side,
-  { transitions }: ChangeSetup,
-): string[] {
-  const off = (side: Side, id: string | undefined) => {
-    const at = scenes.find((scene) => scene.id === id)?.acquiredAt;
-    const apart =
-      at && side.acquiredAt ? Date.parse(iso(at)) - Date.parse(iso(side.acquiredAt)) : 0;
-    return at && Math.abs(apart) >= DAY_MS ? iso(at).slice(0, 10) : null;
-  };
-  return [
-    { side: before, name: "Before", day: off(before, transitions?.beforeId) },
-    { side: after, name: "After", day: off(after, transitions?.afterId) },
-  ].flatMap(({ side, name, day }) =>
-    day
-      ? [
-          `${name}: the classes are of ${day}, the picture is ${side.name}. Put the handles of the time strip on the dates of the classes.`,
-        ]
-      : [],
-  );
-}
-
 /** Plain warnings about a pair that may not be comparable. */
 function warningsOf(
   all: StudySides,
@@ -394,7 +367,7 @@ function warningsOf(
   if (!isSharp(setup.speckle)) {
     out.push(...new Set([before, after].flatMap((side) => smoothingWarnings(side.node))));
   }
-  out.push(...coverDateWarnings(all, before, after, setup));
+  out.push(...coverDateWarnings(all.scenes, { before, after }, setup));
   const event = all.study.eventAt ? Date.parse(all.study.eventAt) : null;
   if (
     before.acquiredAt &&

@@ -118,7 +118,7 @@ export function FlowPicture(props: Props) {
   return (
     <figure
       aria-label="What flows from class to class"
-      className={cx("relative h-full min-h-[230px] rounded-card border border-line bg-paper p-3")}
+      className={cx("relative h-full min-h-[200px] rounded-card border border-line bg-paper p-3")}
     >
       <div ref={box} className="h-full">
         {links.length > 0 && (

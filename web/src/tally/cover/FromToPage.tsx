@@ -155,7 +155,7 @@ function Picture({ study, shown, unit, setUnit, picked, ...props }: PictureProps
         <FromToTableView {...{ classes, table, unit, picked, unlikely }} onPick={setPicked} />
       )}
       {made && (
-        <div className="grid min-h-[260px] flex-1 grid-cols-2 gap-3.5">
+        <div className="grid min-h-[215px] flex-1 grid-cols-2 gap-3.5">
           <div className="on-night relative overflow-hidden rounded-card bg-night">
             <TransitionMap
               // The map is laid out anew when the table takes its place.
