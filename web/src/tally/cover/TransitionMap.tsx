@@ -32,7 +32,7 @@ type Shown = (typeof SHOWN)[number]["value"];
 /** The colour of a transition that is picked in the table. */
 const PICKED = "#e0512b";
 /** How strongly it is drawn over pictures, which are to be seen through it. */
-const VEIL = 0.35;
+const VEIL = 0.5;
 /** How strongly the dates are drawn under it. */
 const FAINT = 0.35;
 
