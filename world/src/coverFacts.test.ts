@@ -56,6 +56,9 @@ describe("land cover of the Quill Basin, trained on the demo's areas, against th
       expect(smooth.f1).toBeGreaterThan(plain.f1);
       expect(plain.f1).toBeGreaterThan(0.95);
     }
+    for (const name of ["likelihood", "forest"]) {
+      expect(facts[`${name}, weighted`]!.f1).toBeGreaterThan(facts[`${name}, smoothed`]!.f1);
+    }
     const { transitions } = facts["likelihood, smoothed"]!;
     expect(Object.keys(transitions)).toHaveLength(4);
     for (const [name, { truth, mapped }] of Object.entries(transitions)) {

@@ -1,5 +1,6 @@
 import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
 import { gatherCells } from "@hindglance/core/classify/gather";
+import type { ExtraInput } from "@hindglance/core/classify/extraInputs";
 import { inputsOf } from "@hindglance/core/classify/inputs";
 import type { Method } from "@hindglance/core/classify/model";
 import { EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
@@ -83,15 +84,23 @@ const sources = memorySources({
 /** What lone cells are cleaned with in the table. */
 const SMOOTHING: Smoothing = { majorityCells: 3, minPatchCells: 4, neighbours: 8 };
 
+/** What a map is made by besides the bands and the method. */
+interface Way {
+  smoothing?: Smoothing | null;
+  extras?: ExtraInput[];
+}
+
 /** Labels of a date by a method, trained on the demo's areas: as they are found, or smoothed. */
 async function classified(
   side: Side,
   method: Method,
-  smoothing: Smoothing | null,
+  { smoothing = null, extras = [] }: Way,
 ): Promise<Uint8Array> {
   const legend = LEGEND.map(({ name, color }, k) => ({ label: k + 1, name, color, note: "" }));
   const settings = { ...EMPTY_CLASSIFY, legend, method, heldShare: 0 };
-  const image = inputsOf({ node: sourceNode(side), info }, null, grid);
+  const image = inputsOf({ node: sourceNode(side), info }, null, grid, {
+    ...{ extras, sources: { elevation: null, scenes: new Map() } },
+  });
   const areas = training.map((area, k) => ({
     id: String(k),
     label: labelOf(area[side]),
@@ -100,17 +109,14 @@ async function classified(
   const plain = new Evaluator({ sources });
   const trained = train(settings, image.names, await gatherCells(plain, image.node, areas));
   const withModel = { ...sources, model: () => Promise.resolve(trained.model) };
-  const applied = node(
-    "classify.apply",
-    {
-      ...{ model: "m", method, reject: null, output: "labels" },
-      priors: appliedPriors(settings, trained.classes),
-      classes: legend.map(({ label, name, color }) => ({ label, name, color })),
-    },
-    image.node,
-  );
+  const params = {
+    ...{ model: "m", method, reject: null },
+    priors: appliedPriors(settings, trained.classes),
+    classes: legend.map(({ label, name, color }) => ({ label, name, color })),
+  };
+  const made = (output: string) => node("classify.apply", { ...params, output }, image.node);
   const evaluator = new Evaluator({ sources: withModel });
-  const clean = smoothed(applied, smoothing, null);
+  const clean = smoothed(made("labels"), smoothing, made("probabilities"));
   return labelCells((await evaluator.read(clean, 0, fullWindow(grid))).bands[0]!);
 }
 
@@ -161,20 +167,29 @@ function changeOf(labels: Record<Side, Uint8Array>) {
   return { f1: (2 * found) / (2 * found + missed + wrong), transitions: Object.fromEntries(large) };
 }
 
-const METHODS_SHOWN: readonly [name: string, method: Method, smoothing: Smoothing | null][] = [
-  ["likelihood", "likelihood", null],
-  ["likelihood, smoothed", "likelihood", SMOOTHING],
-  ["forest", "forest", null],
-  ["forest, smoothed", "forest", SMOOTHING],
-  ["mahalanobis", "mahalanobis", null],
-  ["minimumDistance", "minimumDistance", null],
-  ["spectralAngle", "spectralAngle", null],
+const WEIGHTED = { ...SMOOTHING, weighted: true };
+/** The mean of a small window of every band: what lies around tells mixed cells. */
+const AROUND = info.bands.map(({ name: band }): ExtraInput => ({
+  ...{ kind: "texture", band, texture: "mean", windowCells: 3 },
+}));
+
+const METHODS_SHOWN: readonly [name: string, method: Method, way: Way][] = [
+  ["likelihood", "likelihood", {}],
+  ["likelihood, smoothed", "likelihood", { smoothing: SMOOTHING }],
+  ["likelihood, weighted", "likelihood", { smoothing: WEIGHTED }],
+  ["forest", "forest", {}],
+  ["forest, smoothed", "forest", { smoothing: SMOOTHING }],
+  ["forest, weighted", "forest", { smoothing: WEIGHTED }],
+  ["forest, means around", "forest", { extras: AROUND }],
+  ["mahalanobis", "mahalanobis", {}],
+  ["minimumDistance", "minimumDistance", {}],
+  ["spectralAngle", "spectralAngle", {}],
 ];
 const facts: Record<string, unknown> = {};
-for (const [name, method, smoothing] of METHODS_SHOWN) {
+for (const [name, method, way] of METHODS_SHOWN) {
   const labels = {
-    then: await classified("then", method, smoothing),
-    now: await classified("now", method, smoothing),
+    then: await classified("then", method, way),
+    now: await classified("now", method, way),
   };
   facts[name] = {
     then: accuracyOf("then", labels.then),
