@@ -36,7 +36,7 @@ describe("land cover of the Quill Basin, trained on the demo's areas, against th
         })
         .join("\n"),
     );
-  }, 300_000);
+  }, 900_000);
 
   test("maximum likelihood and the forest are right in more than 95 cells of 100", () => {
     expect(leastOf(facts.likelihood!)).toBeGreaterThan(0.97);

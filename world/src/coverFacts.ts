@@ -1,6 +1,5 @@
 import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
 import { gatherCells } from "@hindglance/core/classify/gather";
-import type { ExtraInput } from "@hindglance/core/classify/extraInputs";
 import { inputsOf } from "@hindglance/core/classify/inputs";
 import type { Method } from "@hindglance/core/classify/model";
 import { EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
@@ -87,20 +86,17 @@ const SMOOTHING: Smoothing = { majorityCells: 3, minPatchCells: 4, neighbours: 8
 /** What a map is made by besides the bands and the method. */
 interface Way {
   smoothing?: Smoothing | null;
-  extras?: ExtraInput[];
 }
 
 /** Labels of a date by a method, trained on the demo's areas: as they are found, or smoothed. */
 async function classified(
   side: Side,
   method: Method,
-  { smoothing = null, extras = [] }: Way,
+  { smoothing = null }: Way,
 ): Promise<Uint8Array> {
   const legend = LEGEND.map(({ name, color }, k) => ({ label: k + 1, name, color, note: "" }));
   const settings = { ...EMPTY_CLASSIFY, legend, method, heldShare: 0 };
-  const image = inputsOf({ node: sourceNode(side), info }, null, grid, {
-    ...{ extras, sources: { elevation: null, scenes: new Map() } },
-  });
+  const image = inputsOf({ node: sourceNode(side), info }, null, grid);
   const areas = training.map((area, k) => ({
     id: String(k),
     label: labelOf(area[side]),
@@ -168,11 +164,6 @@ function changeOf(labels: Record<Side, Uint8Array>) {
 }
 
 const WEIGHTED = { ...SMOOTHING, weighted: true };
-/** The mean of a small window of every band: what lies around tells mixed cells. */
-const AROUND = info.bands.map(({ name: band }): ExtraInput => ({
-  ...{ kind: "texture", band, texture: "mean", windowCells: 3 },
-}));
-
 const METHODS_SHOWN: readonly [name: string, method: Method, way: Way][] = [
   ["likelihood", "likelihood", {}],
   ["likelihood, smoothed", "likelihood", { smoothing: SMOOTHING }],
@@ -180,7 +171,6 @@ const METHODS_SHOWN: readonly [name: string, method: Method, way: Way][] = [
   ["forest", "forest", {}],
   ["forest, smoothed", "forest", { smoothing: SMOOTHING }],
   ["forest, weighted", "forest", { smoothing: WEIGHTED }],
-  ["forest, means around", "forest", { extras: AROUND }],
   ["mahalanobis", "mahalanobis", {}],
   ["minimumDistance", "minimumDistance", {}],
   ["spectralAngle", "spectralAngle", {}],
