@@ -1,6 +1,6 @@
 import * as yup from "yup";
 import { isRecord } from "../values";
-import { type ExtraInput, extraInputSchema } from "./extraInputs";
+import { type ExtraInput, areExtras } from "./extraInputs";
 import { METHODS, type Method, type Model } from "./model";
 
 /** How a model is applied to a date. */
@@ -13,11 +13,6 @@ export interface Application {
   /** Those of its inputs that are no bands of the date. */
   extras: ExtraInput[];
 }
-
-const areExtras = (value: unknown): value is ExtraInput[] =>
-  Array.isArray(value) &&
-  value.length <= 12 &&
-  value.every((one: unknown) => extraInputSchema.isValidSync(one, { strict: true }));
 
 /** Schema of how a model is applied. */
 export const applicationSchema: yup.ObjectSchema<Application> = yup

@@ -49,6 +49,16 @@ export const extraInputSchema = yup.lazy((value: { kind?: unknown } | undefined)
     : yup.mixed().test("kind", "An input is terrain, a scene or texture", () => false),
 );
 
+/** Inputs besides the bands of a date at the most. */
+export const MOST_EXTRAS = 12;
+
+/** Whether these are inputs besides the bands of a date, none of them twice. */
+export const areExtras = (value: unknown): value is ExtraInput[] =>
+  Array.isArray(value) &&
+  value.length <= MOST_EXTRAS &&
+  value.every((one: unknown) => extraInputSchema.isValidSync(one, { strict: true })) &&
+  new Set(value.map((one: unknown) => JSON.stringify(one))).size === value.length;
+
 /** What an input is called in models and figures. */
 export function extraName(extra: ExtraInput): string {
   switch (extra.kind) {

@@ -3,7 +3,7 @@ import { classFields } from "../change/classFields";
 import type { MultiPolygon } from "../vector/polygons";
 import { type CoverClass, coverClassesSchema } from "../cover/coverClass";
 import { type NamedTransition, namedTransitionSchema } from "../cover/unlikely";
-import { type ExtraInput, extraInputSchema } from "./extraInputs";
+import { type ExtraInput, MOST_EXTRAS, areExtras } from "./extraInputs";
 import { type Unsupervised, unsupervisedSchema } from "./unsupervised";
 import { METHODS, type Method } from "./model";
 
@@ -98,18 +98,6 @@ const areaSchema = yup
     polygons: yup.array(yup.array(ring).min(1).required()).min(1).required(),
   })
   .noUnknown();
-
-const MOST_EXTRAS = 12;
-
-/** Whether these are inputs besides the bands of a date, none of them twice. */
-function areExtras(value: unknown): value is ExtraInput[] {
-  return (
-    Array.isArray(value) &&
-    value.length <= MOST_EXTRAS &&
-    value.every((one: unknown) => extraInputSchema.isValidSync(one, { strict: true })) &&
-    new Set(value.map((one: unknown) => JSON.stringify(one))).size === value.length
-  );
-}
 
 const MOST_AREAS = 5000;
 
