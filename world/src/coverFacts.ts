@@ -83,16 +83,11 @@ const sources = memorySources({
 /** What lone cells are cleaned with in the table. */
 const SMOOTHING: Smoothing = { majorityCells: 3, minPatchCells: 4, neighbours: 8 };
 
-/** What a map is made by besides the bands and the method. */
-interface Way {
-  smoothing?: Smoothing | null;
-}
-
 /** Labels of a date by a method, trained on the demo's areas: as they are found, or smoothed. */
 async function classified(
   side: Side,
   method: Method,
-  { smoothing = null }: Way,
+  smoothing: Smoothing | null,
 ): Promise<Uint8Array> {
   const legend = LEGEND.map(({ name, color }, k) => ({ label: k + 1, name, color, note: "" }));
   const settings = { ...EMPTY_CLASSIFY, legend, method, heldShare: 0 };
@@ -164,22 +159,22 @@ function changeOf(labels: Record<Side, Uint8Array>) {
 }
 
 const WEIGHTED = { ...SMOOTHING, weighted: true };
-const METHODS_SHOWN: readonly [name: string, method: Method, way: Way][] = [
-  ["likelihood", "likelihood", {}],
-  ["likelihood, smoothed", "likelihood", { smoothing: SMOOTHING }],
-  ["likelihood, weighted", "likelihood", { smoothing: WEIGHTED }],
-  ["forest", "forest", {}],
-  ["forest, smoothed", "forest", { smoothing: SMOOTHING }],
-  ["forest, weighted", "forest", { smoothing: WEIGHTED }],
-  ["mahalanobis", "mahalanobis", {}],
-  ["minimumDistance", "minimumDistance", {}],
-  ["spectralAngle", "spectralAngle", {}],
+const METHODS_SHOWN: readonly [name: string, method: Method, smoothing: Smoothing | null][] = [
+  ["likelihood", "likelihood", null],
+  ["likelihood, smoothed", "likelihood", SMOOTHING],
+  ["likelihood, weighted", "likelihood", WEIGHTED],
+  ["forest", "forest", null],
+  ["forest, smoothed", "forest", SMOOTHING],
+  ["forest, weighted", "forest", WEIGHTED],
+  ["mahalanobis", "mahalanobis", null],
+  ["minimumDistance", "minimumDistance", null],
+  ["spectralAngle", "spectralAngle", null],
 ];
 const facts: Record<string, unknown> = {};
-for (const [name, method, way] of METHODS_SHOWN) {
+for (const [name, method, smoothing] of METHODS_SHOWN) {
   const labels = {
-    then: await classified("then", method, way),
-    now: await classified("now", method, way),
+    then: await classified("then", method, smoothing),
+    now: await classified("now", method, smoothing),
   };
   facts[name] = {
     then: accuracyOf("then", labels.then),

@@ -1,4 +1,5 @@
 import * as yup from "yup";
+import { MOST_COVER } from "./coverClass";
 import { classFields } from "../change/classFields";
 import type { Evaluator } from "../graph/evaluator";
 import type { NodeSpec } from "../graph/node";
@@ -37,8 +38,8 @@ export interface CoverPaths {
 
 /** Dates and classes at the most, so that every path has a number of its own. */
 export const MOST_DATES = 12;
-const MOST_CLASSES = 15;
-const BASE = MOST_CLASSES + 1;
+/** Digits of a path: a class each, and nought for none. */
+const BASE = MOST_COVER + 1;
 
 const labels = yup.array(yup.number().integer().min(1).max(254).required()).max(254).required();
 
@@ -55,7 +56,7 @@ export const pathClassesSchema = yup
       .required(),
   )
   .min(1)
-  .max(MOST_CLASSES)
+  .max(MOST_COVER)
   .required();
 
 /** Which class each label of a date belongs to, from one; nought: none. */
