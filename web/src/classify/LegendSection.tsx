@@ -1,4 +1,3 @@
-import { useRef } from "react";
 import { Plus } from "lucide-react";
 import type { LegendClass } from "@hindglance/core/classify/settings";
 import { plainName } from "@hindglance/core/change/twinNames";
@@ -8,6 +7,7 @@ import { number } from "../lib/format";
 import { uuid } from "../lib/uuid";
 import { useUi } from "../state/ui";
 import { Button } from "../ui/Button";
+import { FileButton } from "../ui/FileButton";
 import { cx } from "../ui/cx";
 import { areasOf, newClass, withChanged, withClass, withoutClass } from "./changes";
 import { EditLegendClass } from "./EditLegendClass";
@@ -43,7 +43,6 @@ function useImport({ change, settings }: Classify) {
 export function LegendSection({ sceneId, classify, training, active, onActive }: Props) {
   const { settings, change } = classify;
   const { legend } = settings;
-  const chooser = useRef<HTMLInputElement>(null);
   const importFile = useImport(classify);
   const add = () => {
     const one = newClass(legend);
@@ -55,14 +54,16 @@ export function LegendSection({ sceneId, classify, training, active, onActive }:
       title="Classes"
       right={
         <span className="flex">
-          <Button
+          <FileButton
             tone="quiet"
             className="h-6 px-1.5"
+            label="Training areas"
+            accept=".geojson,.json"
             title="GeoJSON polygons with a property “class”, in longitude and latitude"
-            onClick={() => chooser.current?.click()}
+            onFile={(file) => void importFile(file)}
           >
             Import areas
-          </Button>
+          </FileButton>
           <Button tone="quiet" className="h-6 px-1.5" disabled={legend.length >= 254} onClick={add}>
             <Plus size={13} aria-hidden />
             Class
@@ -70,20 +71,6 @@ export function LegendSection({ sceneId, classify, training, active, onActive }:
         </span>
       }
     >
-      <input
-        ref={chooser}
-        type="file"
-        accept=".geojson,.json"
-        aria-label="Training areas"
-        className="hidden"
-        onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          event.target.value = "";
-          if (file) {
-            void importFile(file);
-          }
-        }}
-      />
       {legend.length === 0 && (
         <p className="text-soft">
           Add a class for each kind of ground, and draw areas that you know to be it. Areas that

@@ -1,8 +1,9 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import type { KeptModel } from "@hindglance/contract/classify";
 import { METHOD_NAMES } from "@hindglance/core/classify/model";
 import { Section } from "../frame/Section";
 import { Button } from "../ui/Button";
+import { FileButton } from "../ui/FileButton";
 import { inputStyle } from "../ui/Labelled";
 import { Pick } from "../ui/Pick";
 import { grouping, wayOf } from "./changes";
@@ -24,7 +25,6 @@ interface Props {
 export function ModelSection({ studyId, classify, training: { data } }: Props) {
   const { settings, change } = classify;
   const all = useModels(studyId);
-  const file = useRef<HTMLInputElement>(null);
   const current = all.models.find(({ id }) => id === settings.model);
   const way = wayOf(settings);
   const set = (model: string | null) => change((old) => ({ ...old, model, unsupervised: null }));
@@ -60,9 +60,14 @@ export function ModelSection({ studyId, classify, training: { data } }: Props) {
         />
       )}
       <div className="mt-2 flex flex-wrap gap-2">
-        <Button disabled={all.isPending} onClick={() => file.current?.click()}>
+        <FileButton
+          label="File of a model"
+          accept=".json,application/json"
+          disabled={all.isPending}
+          onFile={all.take}
+        >
           Take in a model …
-        </Button>
+        </FileButton>
         {data && (
           <Button onClick={() => void saveModel(studyId, data.model, data.applied)}>
             Save as JSON
@@ -80,20 +85,6 @@ export function ModelSection({ studyId, classify, training: { data } }: Props) {
           </Button>
         )}
       </div>
-      <input
-        ref={file}
-        type="file"
-        accept=".json,application/json"
-        aria-label="File of a model"
-        className="hidden"
-        onChange={(event) => {
-          const [chosen] = event.target.files ?? [];
-          if (chosen) {
-            all.take(chosen);
-          }
-          event.target.value = "";
-        }}
-      />
     </Section>
   );
 }

@@ -1,5 +1,4 @@
 import { uuid } from "../../lib/uuid";
-import { useRef } from "react";
 import { Download, Upload } from "lucide-react";
 import type { ControlPoint } from "@hindglance/core/align/alignment";
 import { type Crs, LONLAT, transformer } from "@hindglance/core/geodesy/crs";
@@ -9,6 +8,7 @@ import { ApiError, sayError } from "../../api/client";
 import { saveText } from "../../lib/save";
 import { useUi } from "../../state/ui";
 import { Button } from "../../ui/Button";
+import { FileButton } from "../../ui/FileButton";
 import { PointFileError, pointsToCsv, pointsToGeoJson, readPoints } from "./pointFiles";
 
 interface Props {
@@ -53,7 +53,6 @@ async function takeFrom(file: File, { points, crs, onPoints }: Props): Promise<v
 /** Points in and out as files. */
 export function PointTools(props: Props) {
   const { points, crs } = props;
-  const file = useRef<HTMLInputElement>(null);
   const saveGeoJson = () => {
     const text = pointsToGeoJson(points, (at) => transformer(crs, LONLAT)(...at));
     saveText("control-points.geojson", text, "application/geo+json");
@@ -64,15 +63,17 @@ export function PointTools(props: Props) {
         {points.length} {points.length === 1 ? "point" : "points"}
       </span>
       <span className="flex">
-        <Button
+        <FileButton
+          label="File of control points"
+          accept={ACCEPTED}
           tone="quiet"
           className="h-6 px-1.5"
           title="Read points from CSV, GeoJSON or another file of features"
-          onClick={() => file.current?.click()}
+          onFile={(chosen) => void takeFrom(chosen, props)}
         >
           <Upload size={14} aria-hidden />
           Open
-        </Button>
+        </FileButton>
         <Button
           tone="quiet"
           className="h-6 px-1.5"
@@ -85,20 +86,6 @@ export function PointTools(props: Props) {
         <Button tone="quiet" className="h-6 px-1.5" disabled={!points.length} onClick={saveGeoJson}>
           GeoJSON
         </Button>
-        <input
-          ref={file}
-          type="file"
-          accept={ACCEPTED}
-          aria-label="File of control points"
-          className="hidden"
-          onChange={({ target }) => {
-            const chosen = target.files?.[0];
-            if (chosen) {
-              void takeFrom(chosen, props);
-            }
-            target.value = "";
-          }}
-        />
       </span>
     </div>
   );

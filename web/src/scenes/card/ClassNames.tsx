@@ -1,4 +1,3 @@
-import { useRef } from "react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { sceneRoutes } from "@hindglance/contract/scenes";
 import { call } from "../../api/call";
@@ -6,12 +5,11 @@ import { sayError } from "../../api/client";
 import { keys } from "../../api/hooks";
 import type { Scene } from "../../api/types";
 import { useUi } from "../../state/ui";
-import { Button } from "../../ui/Button";
+import { FileButton } from "../../ui/FileButton";
 
 /** Names and colours of the classes of a scene from a style (SLD) or a table. */
 export function ClassNames({ scene }: { scene: Scene }) {
   const queryClient = useQueryClient();
-  const input = useRef<HTMLInputElement>(null);
   const name = useMutation({
     mutationFn: async (file: File) =>
       call(sceneRoutes.nameClasses, {
@@ -26,26 +24,17 @@ export function ClassNames({ scene }: { scene: Scene }) {
   });
   return (
     <div className="mt-3">
-      <Button disabled={name.isPending} onClick={() => input.current?.click()}>
+      <FileButton
+        label="File of class names"
+        accept=".sld,.xml,.csv,.txt"
+        disabled={name.isPending}
+        onFile={(file) => name.mutate(file)}
+      >
         Name classes from a file …
-      </Button>
+      </FileButton>
       <p className="mt-1 text-label text-soft">
         A style (SLD) with a colour map, or a CSV: value, name, colour.
       </p>
-      <input
-        ref={input}
-        type="file"
-        accept=".sld,.xml,.csv,.txt"
-        aria-label="File of class names"
-        className="hidden"
-        onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          if (file) {
-            name.mutate(file);
-          }
-          event.target.value = "";
-        }}
-      />
     </div>
   );
 }
