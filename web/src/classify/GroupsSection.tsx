@@ -1,6 +1,7 @@
 import type { DateGroups } from "@hindglance/contract/classify";
 import { STACK, type Unsupervised } from "@hindglance/core/classify/unsupervised";
 import { sayError } from "../api/client";
+import { SplitAndMerge } from "../compare/groups/SplitAndMerge";
 import { Section } from "../frame/Section";
 import { number } from "../lib/format";
 import { Choice } from "../ui/Choice";
@@ -62,7 +63,7 @@ export function GroupsSection({ classify, sceneId, groups, unsupervised }: Props
           onCommit={(count) => set({ groups: count })}
         />
       </div>
-      {params.method === "isodata" && <Bounds params={params} set={set} />}
+      {params.method === "isodata" && <SplitAndMerge params={params} regroup={set} />}
       {groups.error && <Problem>{sayError(groups.error)}</Problem>}
       {!groups.error && !groups.data && <p className="text-soft">Grouping cells …</p>}
       {groups.data && (
@@ -76,37 +77,6 @@ export function GroupsSection({ classify, sceneId, groups, unsupervised }: Props
     </Section>
   );
 }
-
-interface BoundsProps {
-  params: Unsupervised["params"];
-  set(part: Partial<Unsupervised["params"]>): void;
-}
-
-/** When ISODATA splits and merges. */
-const Bounds = ({ params, set }: BoundsProps) => (
-  <div className="mb-2 flex items-center justify-between gap-2 text-soft">
-    <span>Split over</span>
-    <NumberField
-      label="Split over a spread of"
-      value={params.splitSpread}
-      min={0.05}
-      max={10}
-      step={0.1}
-      decimals={2}
-      onCommit={(splitSpread) => set({ splitSpread })}
-    />
-    <span>merge nearer than</span>
-    <NumberField
-      label="Merge nearer than"
-      value={params.mergeDistance}
-      min={0}
-      max={10}
-      step={0.1}
-      decimals={2}
-      onCommit={(mergeDistance) => set({ mergeDistance })}
-    />
-  </div>
-);
 
 interface RowsProps {
   classify: Classify;

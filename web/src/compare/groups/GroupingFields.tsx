@@ -1,10 +1,8 @@
 import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
-import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Pick } from "../../ui/Pick";
-import { Pop } from "../../ui/Pop";
 import { NumberField } from "../../ui/NumberField";
-import { NumberLine } from "../../ui/NumberLine";
+import { SplitAndMerge } from "./SplitAndMerge";
 import { regrouped } from "./grouping";
 
 const OF: { value: Grouping["of"]; name: string; note: string }[] = [
@@ -58,62 +56,7 @@ export function GroupingFields({ grouping, change }: Props) {
           />
         </span>
       </div>
-      {grouping.method === "isodata" && <SplitAndMerge grouping={grouping} regroup={regroup} />}
+      {grouping.method === "isodata" && <SplitAndMerge params={grouping} regroup={regroup} />}
     </>
-  );
-}
-
-interface SplitProps {
-  grouping: Grouping;
-  regroup(part: Partial<Grouping>): void;
-}
-
-/** When ISODATA splits and merges groups. */
-function SplitAndMerge({ grouping, regroup }: SplitProps) {
-  return (
-    <div className="mb-1 -mt-1 flex justify-end">
-      <Pop
-        label="ISODATA"
-        width={290}
-        trigger={
-          <Button tone="quiet" className="h-6 px-1.5">
-            split, merge
-          </Button>
-        }
-      >
-        <p className="mb-2 text-soft">
-          In standard deviations of each band. Twice as many groups as asked for are the most there
-          can be.
-        </p>
-        <NumberLine
-          name="Split over a spread of"
-          decimals={2}
-          step={0.1}
-          min={0.05}
-          max={10}
-          value={grouping.splitSpread}
-          onCommit={(splitSpread) => regroup({ splitSpread })}
-        />
-        <NumberLine
-          name="Merge nearer than"
-          decimals={2}
-          step={0.1}
-          min={0}
-          max={10}
-          value={grouping.mergeDistance}
-          onCommit={(mergeDistance) => regroup({ mergeDistance })}
-        />
-        <NumberLine
-          name="Smallest group, %"
-          label="Smallest group in per cent"
-          decimals={1}
-          step={0.5}
-          min={0}
-          max={20}
-          value={grouping.leastShare * 100}
-          onCommit={(value) => regroup({ leastShare: value / 100 })}
-        />
-      </Pop>
-    </div>
   );
 }
