@@ -3,7 +3,8 @@ import type { Router } from "express";
 import { fromToRoutes as routes } from "@hindglance/contract/fromTo";
 import type { CoverPaths } from "@hindglance/core/cover/paths";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
-import { type NodeSpec, node, nodeHash } from "@hindglance/core/graph/node";
+import { type NodeSpec, canonicalJson, node, nodeHash } from "@hindglance/core/graph/node";
+import { versionOf } from "@hindglance/core/graph/registry";
 import { findTally } from "../db/nodes";
 import { holdMeasure, runningMeasure } from "../db/runs";
 import type { AreasParams } from "../runs/measureAreas";
@@ -41,14 +42,18 @@ export function fromToRoutes(api: Router, services: Services): void {
   const { db } = services;
   const counts = shared<CoverPaths>(60);
   serve(api, routes.paths, async ({ params, body, res }) => {
-    const nodes = await db.withClient((client) => pathNodes(client, params.id, body.sceneIds));
+    const { dates, mask } = await db.withClient((client) =>
+      pathNodes(client, params.id, body.sceneIds),
+    );
     const { classes, path } = body;
-    const key = nodeHash(node("cover.paths", { classes }, ...nodes.all), () => 1);
+    const images = [...dates, ...(mask ? [mask] : [])];
+    const hashes = images.map((image) => nodeHash(image, versionOf));
+    const key = `${hashes.join(" ")} ${canonicalJson(classes)}`;
     const counted = await counts(key, whenLeft(res), (signal) =>
-      services.previews.paths({ dates: nodes.dates, mask: nodes.mask, classes }, signal),
+      services.previews.paths({ dates, mask, classes }, signal),
     );
     const shown =
-      path && (await register(services, node("cover.path", { classes, path }, ...nodes.dates)));
+      path && (await register(services, node("cover.path", { classes, path }, ...dates)));
     return { counted, shown: shown && nodeView(shown) };
   });
   serve(api, routes.patches, async ({ params, body, res }) => {

@@ -2,11 +2,11 @@ import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
 import type { CoverClass } from "@hindglance/core/cover/coverClass";
 import { type NodeSpec, node, sourceNode } from "@hindglance/core/graph/node";
 import { onGrid } from "@hindglance/core/graph/onGrid";
-import { sameGrid } from "@hindglance/core/grid/grid";
+import { type Grid, sameGrid } from "@hindglance/core/grid/grid";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import type { Client } from "../db/pool";
 import { type Scene, listScenes, studyZones } from "../db/scenes";
-import { findStudy } from "../db/studies";
+import { type Study, findStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import { type ReadyScene, isReady } from "./families";
 import { type ZonePolygons, zonesOnGrid } from "./zonePolygons";
@@ -56,6 +56,22 @@ function leftOut(
     : null;
 }
 
+/** @throws AppError 404 */
+async function studyOf(client: Client, id: string): Promise<Study> {
+  const study = await findStudy(client, id);
+  if (!study) {
+    throw notFound("study");
+  }
+  return study;
+}
+
+/** The inside of the study area as a mask on the grid of an image; null where a study has none. */
+function insideOf({ studyArea }: Study, grid: Grid, image: NodeSpec): NodeSpec | null {
+  return studyArea
+    ? node("mask.studyArea", { polygons: areaOnGrid(multiPolygonFrom(studyArea), grid) }, image)
+    : null;
+}
+
 /**
  * What became of what between two classified dates, inside the study area where there is one.
  * @throws AppError where a scene is not there, or both are the same
@@ -65,10 +81,7 @@ export async function fromToNodes(
   studyId: string,
   { beforeId, afterId, classes }: FromToAsk,
 ): Promise<FromToNodes> {
-  const study = await findStudy(client, studyId);
-  if (!study) {
-    throw notFound("study");
-  }
+  const study = await studyOf(client, studyId);
   const scenes = await listScenes(client, studyId);
   const before = classifiedScene(scenes, beforeId, "beforeId");
   const after = classifiedScene(scenes, afterId, "afterId");
@@ -81,12 +94,11 @@ export async function fromToNodes(
     onGrid(sourceNode(after.imageId), after.info, grid),
   ];
   const layer = await studyZones(client, studyId);
-  const area = study.studyArea && areaOnGrid(multiPolygonFrom(study.studyArea), grid);
-  const mask = area ? [node("mask.studyArea", { polygons: area }, was)] : [];
+  const mask = insideOf(study, grid, was);
   return {
     before: was,
     after: is,
-    transitions: node("cover.fromTo", { classes }, was, is, ...mask),
+    transitions: node("cover.fromTo", { classes }, was, is, ...(mask ? [mask] : [])),
     zones: {
       polygons: zonesOnGrid(layer, grid),
       identity: layer && `${layer.fileSha256} ${layer.nameField}`,
@@ -105,7 +117,6 @@ export async function fromToNodes(
 export interface PathNodes {
   dates: NodeSpec[];
   mask: NodeSpec | null;
-  all: NodeSpec[];
 }
 
 /**
@@ -117,10 +128,7 @@ export async function pathNodes(
   studyId: string,
   sceneIds: readonly string[],
 ): Promise<PathNodes> {
-  const study = await findStudy(client, studyId);
-  if (!study) {
-    throw notFound("study");
-  }
+  const study = await studyOf(client, studyId);
   if (new Set(sceneIds).size < sceneIds.length) {
     throw new AppError(422, "invalid", "A map is named twice", "sceneIds", "Name each once.");
   }
@@ -128,7 +136,5 @@ export async function pathNodes(
   const covers = sceneIds.map((id) => classifiedScene(scenes, id, "sceneIds"));
   const { grid } = covers[0]!.info;
   const dates = covers.map(({ imageId, info }) => onGrid(sourceNode(imageId), info, grid));
-  const area = study.studyArea && areaOnGrid(multiPolygonFrom(study.studyArea), grid);
-  const mask = area ? node("mask.studyArea", { polygons: area }, dates[0]!) : null;
-  return { dates, mask, all: mask ? [...dates, mask] : dates };
+  return { dates, mask: insideOf(study, grid, dates[0]!) };
 }
