@@ -234,22 +234,26 @@ function layersOf(context: BuildContext): Layers {
 const masked = (image: NodeSpec, masks: readonly NodeSpec[]): NodeSpec =>
   masks.length > 0 ? node("bands.mask", {}, image, ...masks) : image;
 
+/**
+ * The map as its classes come about, and after each limit of what is looked at.
+ * @param made the map inside some masks
+ */
+function stagesInside(
+  masks: ChangeNodes["masks"],
+  made: (inside: readonly NodeSpec[]) => NodeSpec,
+): ChangeNodes["stages"] {
+  const inside = masks.map((mask) => mask.node);
+  return ["rules" as const, ...masks.map(({ name }) => name)].map((name, k) => ({
+    name,
+    node: made(inside.slice(0, k)),
+  }));
+}
+
 /** Classes as the rules give them, and the map after each limit of what is looked at. */
 function classesByRule(setup: ChangeSetup, stack: NodeSpec, masks: ChangeNodes["masks"]) {
-  const classed = (image: NodeSpec) =>
-    node("change.classes", { rules: rulesOn(setup.rules) }, image);
-  const stages: ChangeNodes["stages"] = [
-    { name: "rules", node: classed(stack) },
-    ...masks.map(({ name }, k) => ({
-      name,
-      node: classed(
-        masked(
-          stack,
-          masks.slice(0, k + 1).map((mask) => mask.node),
-        ),
-      ),
-    })),
-  ];
+  const stages = stagesInside(masks, (inside) =>
+    node("change.classes", { rules: rulesOn(setup.rules) }, masked(stack, inside)),
+  );
   return { raw: stages.at(-1)!.node, stages, groups: null };
 }
 
@@ -306,11 +310,8 @@ function classesByTransitions(
       after,
       ...inside,
     );
-  const stages: ChangeNodes["stages"] = ["rules" as const, ...masks.map(({ name }) => name)].map(
-    (name, k) => ({
-      name,
-      node: node("classify.pick", { classes }, become(masks.slice(0, k).map((mask) => mask.node))),
-    }),
+  const stages = stagesInside(masks, (inside) =>
+    node("classify.pick", { classes }, become(inside)),
   );
   const groups = become(masks.map((mask) => mask.node));
   return { raw: stages.at(-1)!.node, stages, groups: { groups, before, after } };
