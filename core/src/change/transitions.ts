@@ -1,5 +1,5 @@
 import * as yup from "yup";
-import { type CoverClass, coverClassesSchema, transitionLabel } from "../cover/coverClass";
+import { type CoverClass, changesOf, coverClassesSchema } from "../cover/coverClass";
 import type { GroupClass } from "../graph/steps/groups";
 
 /** What the classes of a from–to map say: what became of what, what it was, or that it changed. */
@@ -37,6 +37,7 @@ export const transitionsSchema = yup
 
 /** Colour of what changed, whatever it became. */
 const CHANGED_COLOUR = "#b9562b";
+
 const channels = (color: string): number[] =>
   [1, 3, 5].map((at) => Number.parseInt(color.slice(at, at + 2), 16));
 
@@ -51,16 +52,6 @@ function shaded(color: string, place: number, count: number): string {
   const mixed = channels(color).map((value) => Math.round(value + (end - value) * Math.abs(at)));
   return `#${mixed.map((value) => value.toString(16).padStart(2, "0")).join("")}`;
 }
-
-/** Every change between classes, by its label. */
-export const changesOf = (
-  classes: readonly CoverClass[],
-): { from: number; to: number; label: number }[] =>
-  classes.flatMap((_was, from) =>
-    classes.flatMap((_is, to) =>
-      from === to ? [] : [{ from, to, label: transitionLabel(from, to, classes.length) }],
-    ),
-  );
 
 /**
  * The classes of a from–to map, each with the transitions that it is made of. Where nothing counts
@@ -80,13 +71,13 @@ export function classesOfTransitions({ classes, show, kept }: Transitions): Grou
       return groups.length > 0 ? [{ label: from + 1, name: `Was ${name}`, color, groups }] : [];
     });
   }
-  return counted.map(({ from, to, label }) => {
+  return counted.map(({ from, to, label, name }) => {
     // What became the same has one hue, and is told apart by how light it is.
     const alike = counted.filter((one) => one.to === to);
     const place = alike.findIndex((one) => one.from === from);
     return {
       label,
-      name: `${classes[from]!.name} to ${classes[to]!.name}`.slice(0, 60),
+      name: name.slice(0, 60),
       color: shaded(classes[to]!.color, place, alike.length),
       groups: [label],
     };
@@ -104,7 +95,7 @@ export function transitionsText(transitions: Transitions): string {
   const { classes, show, kept } = transitions;
   const counted = changesOf(classes)
     .filter(({ label }) => kept.includes(label))
-    .map(({ from, to }) => `${classes[from]!.name} to ${classes[to]!.name}`);
+    .map(({ name }) => name);
   const names = classes.map(({ name }) => name).join(", ");
   return `${SHOWN_WORDS[show]}; classes in common: ${names}; counted: ${counted.join(", ") || "none"}`;
 }

@@ -75,7 +75,7 @@ export function extraName(extra: ExtraInput): string {
 export interface ExtraSources {
   /** Elevation of the study; null: none. */
   elevation: { node: NodeSpec; info: ImageInfo } | null;
-  /** A scene as it is compared; null where it is not there. */
+  /** By id scenes as they are compared; those that are not there, or not prepared, are missing. */
   scenes: ReadonlyMap<string, { node: NodeSpec; info: ImageInfo }>;
   /** One band of the date on the grid, power in decibels. @throws InputError */
   bandOfDate(name: string): NodeSpec;

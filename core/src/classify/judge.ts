@@ -22,7 +22,9 @@ function signaturesOf(model: Model, cells: TrainingCells, own: readonly number[]
 
 /**
  * What a model that was trained elsewhere comes to on a date: its classes, and how often cells of the
- * areas that are there are taken for what they are. Areas belong to the class of the same name.
+ * areas that are there are taken for what they are. Areas belong to the class of the same name. Of a
+ * forest the means and spreads are those of the date's own cells; a class without any has none, and
+ * then nothing is said of how far classes lie apart.
  */
 export function judged(
   model: Model,
@@ -30,7 +32,7 @@ export function judged(
   legend: readonly LegendClass[],
   cells: TrainingCells,
 ): Omit<Trained, "model"> {
-  const { classes, inputs } = model;
+  const { classes } = model;
   const nameOf = new Map(legend.map(({ label, name }) => [label, plainName(name)]));
   const isOf = (area: number, k: number) =>
     nameOf.get(cells.areas[area]!.label) === plainName(classes[k]!.name);
@@ -49,11 +51,9 @@ export function judged(
         areas: [...cells.areas.keys()].filter((area) => isOf(area, k)).length,
         cells: own[k]!.length,
         held: own[k]!.length,
-        mean: signature ? [...signature.mean] : inputs.map(() => 0),
-        deviation: signature ? deviations(signature) : inputs.map(() => 0),
-        covariance: signature
-          ? [...signature.covariance]
-          : inputs.flatMap(() => inputs.map(() => 0)),
+        mean: signature ? [...signature.mean] : [],
+        deviation: signature ? deviations(signature) : [],
+        covariance: signature ? [...signature.covariance] : [],
         sample: [],
         lent: 0,
       };

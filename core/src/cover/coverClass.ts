@@ -51,3 +51,20 @@ export const transitionOf = (label: number, count: number): { from: number; to: 
   from: Math.floor((label - 1) / count),
   to: (label - 1) % count,
 });
+
+/** What ground was and became: places of both classes, the label of a map of both, and its name. */
+export interface Transition {
+  from: number;
+  to: number;
+  label: number;
+  name: string;
+}
+
+/** Every change from a class to another. */
+export const changesOf = (classes: readonly CoverClass[]): Transition[] =>
+  classes.flatMap((was, from) =>
+    classes.flatMap((is, to) => {
+      const label = transitionLabel(from, to, classes.length);
+      return from === to ? [] : [{ from, to, label, name: `${was.name} to ${is.name}` }];
+    }),
+  );

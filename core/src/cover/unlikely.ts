@@ -1,7 +1,7 @@
 import * as yup from "yup";
 import { classFields } from "../change/classFields";
 import { plainName } from "../change/twinNames";
-import { type CoverClass, transitionLabel } from "./coverClass";
+import { type CoverClass, type Transition, changesOf } from "./coverClass";
 
 /** A transition by the names of its classes. */
 export interface NamedTransition {
@@ -23,11 +23,16 @@ const WATER = /\b(water|lake|river|reservoir|sea)\b/i;
 const isHardly = (from: string, to: string): boolean =>
   (BUILT.test(from) && !BUILT.test(to)) || (BURNED.test(from) && WATER.test(to));
 
+const namesOf = ({ from, to }: Transition, classes: readonly CoverClass[]): NamedTransition => ({
+  from: classes[from]!.name,
+  to: classes[to]!.name,
+});
+
 /** Transitions that hardly happen, as far as names tell: what is built stays, what burned is not wet. */
 export const proposedUnlikely = (classes: readonly CoverClass[]): NamedTransition[] =>
-  classes.flatMap(({ name: from }) =>
-    classes.flatMap(({ name: to }) => (from !== to && isHardly(from, to) ? [{ from, to }] : [])),
-  );
+  changesOf(classes)
+    .map((change) => namesOf(change, classes))
+    .filter(({ from, to }) => isHardly(from, to));
 
 const isSame = (one: NamedTransition, other: NamedTransition): boolean =>
   plainName(one.from) === plainName(other.from) && plainName(one.to) === plainName(other.to);
@@ -44,10 +49,6 @@ export const unlikelyLabels = (
   classes: readonly CoverClass[],
   all: readonly NamedTransition[],
 ): number[] =>
-  classes.flatMap(({ name: from }, was) =>
-    classes.flatMap(({ name: to }, is) =>
-      was !== is && all.some((one) => isSame(one, { from, to }))
-        ? [transitionLabel(was, is, classes.length)]
-        : [],
-    ),
-  );
+  changesOf(classes)
+    .filter((change) => all.some((one) => isSame(one, namesOf(change, classes))))
+    .map(({ label }) => label);

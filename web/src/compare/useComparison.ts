@@ -165,9 +165,7 @@ function usePair(scenes: Scene[], material: Material, whole: Whole | null) {
     side,
     otherSide,
     sideOf,
-    cover: byId(covers, whole?.setup?.coverId),
-    coverBefore: byId(covers, whole?.setup?.transitions?.beforeId),
-    coverAfter: byId(covers, whole?.setup?.transitions?.afterId),
+    ...classifiedOf(covers, whole?.setup ?? null),
     kind: SCENE_KINDS.find((kind) => kind === before?.kind) ?? null,
     has: {
       hidden: both.some((one) => one?.info?.bands.some(({ role }) => role === "hidden")),
@@ -175,6 +173,16 @@ function usePair(scenes: Scene[], material: Material, whole: Whole | null) {
       cross: hasCross(both, whole?.setup?.band),
     },
     unready: unready(before, side) ?? unready(after, otherSide),
+  };
+}
+
+/** The classified rasters that a comparison looks at: of its zones, and of both dates from–to. */
+function classifiedOf(covers: Scene[], setup: ChangeSetup | null) {
+  const transitions = setup?.transitions;
+  return {
+    cover: byId(covers, setup?.coverId),
+    coverBefore: byId(covers, transitions?.beforeId),
+    coverAfter: byId(covers, transitions?.afterId),
   };
 }
 

@@ -4,9 +4,9 @@ import type { ChangeSetup } from "@hindglance/core/change/setup";
 import {
   type Transitions,
   type TransitionsShown,
-  changesOf,
   classesOfTransitions,
 } from "@hindglance/core/change/transitions";
+import { changesOf } from "@hindglance/core/cover/coverClass";
 import type { Scene } from "../../api/types";
 import { Choice } from "../../ui/Choice";
 import { Pick } from "../../ui/Pick";
@@ -78,8 +78,6 @@ const largestFirst = <T extends { label: number }>(
 function Kept({ head, transitions, areas, exact, change }: Props) {
   const { classes, kept, unlikely, show } = transitions;
   const all = changesOf(classes);
-  const nameOf = ({ from, to }: { from: number; to: number }) =>
-    `${classes[from]!.name} to ${classes[to]!.name}`;
   const rest = all.filter(({ label }) => !kept.includes(label));
   return (
     <section aria-label="Transitions that count" className="border-b border-line px-4 py-2">
@@ -92,7 +90,7 @@ function Kept({ head, transitions, areas, exact, change }: Props) {
             placeholder="Count more …"
             value=""
             onChange={(label) => change(counting(Number(label), true))}
-            options={rest.map((one) => ({ value: String(one.label), name: nameOf(one) }))}
+            options={rest.map((one) => ({ value: String(one.label), name: one.name }))}
           />
         )}
       </div>
@@ -110,17 +108,17 @@ function Kept({ head, transitions, areas, exact, change }: Props) {
                 type="checkbox"
                 checked
                 onChange={() => change(counting(one.label, false))}
-                aria-label={`${nameOf(one)} counts`}
+                aria-label={`${one.name} counts`}
               />
               <Colour transitions={transitions} label={one.label} />
-              <span className="truncate">{nameOf(one)}</span>
+              <span className="truncate">{one.name}</span>
             </label>
             {unlikely.includes(one.label) && (
               <span className="text-label text-warnink">unlikely</span>
             )}
             {show === "transition" && (
               <ClassArea
-                name={nameOf(one)}
+                name={one.name}
                 label={one.label}
                 areas={areas}
                 exact={exact}
