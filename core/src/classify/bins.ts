@@ -17,11 +17,9 @@ export const MOST_BINS = 256;
  */
 export function binsOf(values: Float64Array): Bins {
   const sorted = values.slice().sort();
-  const different = sorted.filter((value, i) => i === 0 || value !== sorted[i - 1]);
-  const halfway = (at: number) => (different[at - 1]! + different[at]!) / 2;
-  if (different.length <= MOST_BINS) {
-    const edges = Float64Array.from({ length: different.length - 1 }, (_v, i) => halfway(i + 1));
-    return { edges };
+  const few = edgesBetween(sorted);
+  if (few) {
+    return { edges: few };
   }
   const edges: number[] = [];
   for (let bin = 1; bin < MOST_BINS; bin++) {
@@ -33,6 +31,17 @@ export function binsOf(values: Float64Array): Bins {
     }
   }
   return { edges: Float64Array.from(edges) };
+}
+
+/** Edges halfway between values that differ; null where those are more than there may be bins. */
+function edgesBetween(sorted: Float64Array): Float64Array | null {
+  const edges: number[] = [];
+  for (let i = 1; i < sorted.length && edges.length < MOST_BINS; i++) {
+    if (sorted[i] !== sorted[i - 1]) {
+      edges.push((sorted[i - 1]! + sorted[i]!) / 2);
+    }
+  }
+  return edges.length < MOST_BINS ? Float64Array.from(edges) : null;
 }
 
 /** The largest value under another one; that itself where it is the least. */

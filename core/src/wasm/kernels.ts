@@ -159,6 +159,45 @@ export interface Kernels {
   ): void;
   likeliest(scores: number, classCount: number, stride: number, out: number, n: number): void;
   binValues(src: number, edges: number, bins: number, out: number, stride: number, n: number): void;
+  countClasses(
+    rows: number,
+    stride: number,
+    label: number,
+    from: number,
+    to: number,
+    counts: number,
+    classes: number,
+  ): void;
+  bestBinScratch(classes: number): number;
+  bestBin(
+    rows: number,
+    stride: number,
+    label: number,
+    from: number,
+    to: number,
+    band: number,
+    counts: number,
+    classes: number,
+    least: number,
+    scratch: number,
+    out: number,
+  ): number;
+  partRows(
+    rows: number,
+    stride: number,
+    from: number,
+    to: number,
+    band: number,
+    bin: number,
+  ): number;
+  leavesOf(
+    rows: number,
+    stride: number,
+    nodes: number,
+    depth: number,
+    leaves: number,
+    n: number,
+  ): void;
   addTree(
     cells: number,
     wide: number,
