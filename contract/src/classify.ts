@@ -4,6 +4,7 @@ import type { ExtraInput } from "@hindglance/core/classify/extraInputs";
 import { METHODS, type ModelClass } from "@hindglance/core/classify/model";
 import type { RankedInput } from "@hindglance/core/classify/rankInputs";
 import type { ClassFacts, HeldCheck, Trained } from "@hindglance/core/classify/train";
+import type { Grid } from "@hindglance/core/grid/grid";
 import * as yup from "yup";
 import { changesSchema } from "./changes";
 import { nodeView } from "./nodes";
@@ -121,6 +122,16 @@ const keptModel = shape({
 /** A model that somebody kept under a name. */
 export type KeptModel = Of<typeof keptModel>;
 
+const lonLat = yup
+  .tuple([yup.number().min(-180).max(180).required(), yup.number().min(-90).max(90).required()])
+  .required();
+const grown = shape({
+  /** Of the cells that were looked at. */
+  grid: ofCore<Grid>(),
+  /** By cell a byte, as `Grown.levels` of the core has them; in base 64. */
+  levels: text,
+});
+
 const begun = shape({ scenes: list(shape({ sceneId: uuid, runId: uuid })) });
 
 /** Routes of what a study's dates are classified by, and of the maps that come of it. */
@@ -144,6 +155,13 @@ export const classifyRoutes = {
     path: "/studies/:id/classification/groups",
     body: shape({ sceneId: uuid }),
     answer: groups,
+  }),
+  /** Ground around a place of a date by how unlike it is. */
+  grow: route({
+    method: "POST",
+    path: "/studies/:id/classification/grown",
+    body: shape({ sceneId: uuid, at: lonLat }),
+    answer: grown,
   }),
   /** A trained model as JSON, to keep and to read with other programs. */
   model: route({

@@ -13,6 +13,7 @@ import { STACK } from "@hindglance/core/classify/unsupervised";
 import { transitionLabel } from "@hindglance/core/cover/coverClass";
 import { InputError } from "@hindglance/core/errors";
 import type { NodeSpec } from "@hindglance/core/graph/node";
+import { ontoGrid } from "@hindglance/core/grid/globe";
 import type { ClassInfo } from "@hindglance/core/graph/image";
 import type { LabelsResult } from "../preview/tasks";
 import { whenLeft } from "./shared";
@@ -26,6 +27,7 @@ import {
   classifyDate,
   datesToClassify,
   grouped,
+  inputImage,
 } from "../products/classification";
 import { computedScene } from "../products/computedScene";
 import { requireOwnScenes } from "../products/ownScenes";
@@ -226,6 +228,12 @@ export function classifyRoutes(api: Router, services: Services): void {
         changes: clean.changes && (await view(clean.changes)),
       },
     };
+  });
+  serve(api, routes.grow, async ({ params, body: { sceneId, at }, res }) => {
+    const { image, grid } = await inputImage(services, params.id, sceneId);
+    const place = ontoGrid(grid)(...at);
+    const found = await services.previews.grow({ image, at: place }, whenLeft(res));
+    return { grid: found.grid, levels: Buffer.from(found.levels).toString("base64") };
   });
   serve(api, routes.smoothing, async ({ params, body, res }) => {
     const { clean } = await classified(services, params.id, body.sceneId);

@@ -35,6 +35,7 @@ export class PreviewPool {
   labels = (told: Told<"labels">, signal?: AbortSignal) => this.run("labels", told, signal);
   patches = (told: Told<"patches">, signal?: AbortSignal) => this.run("patches", told, signal);
   paths = (told: Told<"paths">, signal?: AbortSignal) => this.run("paths", told, signal);
+  grow = (told: Told<"grow">, signal?: AbortSignal) => this.run("grow", told, signal);
   judge = (told: Told<"judge">, signal?: AbortSignal) => this.run("judge", told, signal);
   train = (told: Told<"train">, signal?: AbortSignal) => this.run("train", told, signal);
   groups = (told: Told<"groups">, signal?: AbortSignal) => this.run("groups", told, signal);

@@ -5,6 +5,7 @@ import type {
   FieldResult,
   FieldTask,
   FirstMapTask,
+  GrowTask,
   HistogramResult,
   HistogramTask,
   LabelsResult,
@@ -22,6 +23,7 @@ import { type CoverPaths, coverPaths } from "@hindglance/core/cover/paths";
 import type { FirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import { firstMapOf } from "@hindglance/core/change/firstMap/sampling";
 import { HalvedHistogram } from "@hindglance/core/change/firstMap/heaps";
+import { type Grown, grownFrom } from "@hindglance/core/classify/growArea";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { BandRole } from "@hindglance/core/graph/image";
@@ -201,6 +203,11 @@ export class PreviewService {
   /** Ground by what it was, date after date. */
   paths(told: PathsTask): Promise<CoverPaths> {
     return coverPaths(this.evaluator, told, PATH_CELLS);
+  }
+
+  /** Ground around a place by how unlike it is. */
+  grow({ image, at }: GrowTask): Promise<Grown> {
+    return grownFrom(this.evaluator, image, at);
   }
 
   /** What a kept model comes to on a date. */

@@ -2,6 +2,7 @@ import type { LevelFit } from "@hindglance/core/align/levelling";
 import type { OffsetResult } from "@hindglance/core/align/offset";
 import type { FirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import type { FirstMapAsk } from "@hindglance/core/change/firstMap/sampling";
+import type { Grown } from "@hindglance/core/classify/growArea";
 import type { GroundPatches } from "@hindglance/core/cover/groundPatches";
 import type { CoverPaths, PathClass } from "@hindglance/core/cover/paths";
 import type { TileThreshold } from "@hindglance/core/change/bimodal";
@@ -92,6 +93,13 @@ export interface PathsTask {
   mask: NodeSpec | null;
   classes: PathClass[];
 }
+/** Ground around a place of an image by how unlike it is. */
+export interface GrowTask {
+  kind: "grow";
+  image: NodeSpec;
+  /** In the coordinates of its grid. */
+  at: [number, number];
+}
 export interface FirstMapTask {
   kind: "firstMap";
   ask: FirstMapAsk;
@@ -128,6 +136,7 @@ export interface Previews {
   labels: { task: LabelsTask; result: LabelsResult };
   patches: { task: PatchesTask; result: GroundPatches };
   paths: { task: PathsTask; result: CoverPaths };
+  grow: { task: GrowTask; result: Grown };
   judge: { task: JudgeTask; result: TrainResult };
   train: { task: TrainTask; result: TrainResult };
 }

@@ -291,6 +291,17 @@ const settingsToTrain = ({
   heldShare,
 }: ClassifySettings) => ({ legend, method, forest, priors, reject, heldShare });
 
+/** What cells of a date are told apart by, as one image. @throws AppError, InputError */
+export async function inputImage(
+  means: Means,
+  studyId: string,
+  sceneId: string,
+): Promise<Pick<Looked, "image" | "grid">> {
+  const date = await opened(means.db, studyId, sceneId);
+  const { inputs: bands, extras } = date.settings;
+  return lookedAt(means, date, { bands, extras: extras ?? [] });
+}
+
 /** Groups of like cells, and the classes that they were given to. */
 export interface GroupedDate extends DateToClassify {
   image: NodeSpec;

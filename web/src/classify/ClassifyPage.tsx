@@ -1,13 +1,11 @@
-import { useCallback, useState } from "react";
+import { useCallback } from "react";
 import { useOutletContext, useSearchParams } from "react-router";
 import type { ClassifyView } from "@hindglance/contract/classify";
 import { sayError } from "../api/client";
 import { useScenes } from "../api/hooks";
-import type { AreaGeometry, Study } from "../api/types";
+import type { Study } from "../api/types";
 import { Workspace } from "../frame/Workspace";
 import { TimeStrip } from "../frame/strip/TimeStrip";
-import { uuid } from "../lib/uuid";
-import type { Drawing } from "../map/useDraw";
 import { Problem } from "../ui/Messages";
 import { useUndoKey } from "../ui/useUndoKey";
 import type { Training } from "@hindglance/contract/classify";
@@ -15,7 +13,7 @@ import type { ClassifySettings, LegendClass } from "@hindglance/core/classify/se
 import { extraName } from "@hindglance/core/classify/extraInputs";
 import { ApartSection } from "./ApartSection";
 import { AreaSection } from "./AreaSection";
-import { wayOf, withAreas } from "./changes";
+import { wayOf } from "./changes";
 import { ClassifyPicture } from "./ClassifyPicture";
 import { GroupsSection } from "./GroupsSection";
 import { type GroupsOnScreen, useGroups } from "./useGroups";
@@ -25,6 +23,7 @@ import { MethodSection } from "./MethodSection";
 import { ModelSection } from "./ModelSection";
 import { SmoothSection } from "./SmoothSection";
 import { type Classify, useClassify } from "./useClassify";
+import { type DrawingOnScreen, useDrawing } from "./useDrawing";
 import { type TrainingOnScreen, useTraining } from "./useTraining";
 import { WriteFooter } from "./WriteFooter";
 
@@ -40,22 +39,6 @@ function useDate(view: ClassifyView | null) {
     }
   };
   return { date, pick };
-}
-
-/** What is being drawn and picked on the map. */
-function useDrawing(classify: Classify) {
-  const [active, setActive] = useState<number | null>(null);
-  const [drawing, setDrawing] = useState<Drawing | false>(false);
-  const [picked, setPicked] = useState<string | null>(null);
-  const { legend } = classify.settings;
-  const label = legend.some((one) => one.label === active) ? active : (legend[0]?.label ?? null);
-  const draw = ({ coordinates }: AreaGeometry) => {
-    if (label !== null) {
-      const area = { label, sceneId: null, polygons: coordinates };
-      classify.change(withAreas({ [uuid()]: area }));
-    }
-  };
-  return { label, setActive, drawing, setDrawing, picked, setPicked, draw };
 }
 
 /** Names and colours of the classes: of the study, or of the model that dates are classified by. */
@@ -74,7 +57,7 @@ export function ClassifyPage() {
   const { date, pick } = useDate(classify.view);
   const training = useTraining(study.id, date?.sceneId ?? null, classify);
   const groups = useGroups(study.id, date?.sceneId ?? null, classify);
-  const drawing = useDrawing(classify);
+  const drawing = useDrawing(study.id, date?.sceneId ?? null, classify);
   const scenes = (useScenes(study.id).data ?? []).filter(({ id }) =>
     classify.view?.dates.some(({ sceneId }) => sceneId === id),
   );
@@ -124,17 +107,7 @@ function Desk({ studyId, date, classify, training, groups, drawing }: DeskProps)
         onActive={drawing.setActive}
         {...{ classify, training }}
       />
-      {date && (
-        <AreaSection
-          classify={classify}
-          active={drawing.label}
-          drawing={drawing.drawing}
-          onDraw={drawing.setDrawing}
-          picked={drawing.picked}
-          onPicked={drawing.setPicked}
-          sceneId={date.sceneId}
-        />
-      )}
+      {date && <AreaSection sceneId={date.sceneId} {...{ classify, drawing }} />}
       <InputsSection studyId={studyId} classify={classify} training={training.data} />
       <ModelSection studyId={studyId} {...{ classify, training }} />
       {unsupervised ? (
@@ -158,7 +131,7 @@ interface PictureProps {
   classify: Classify;
   training: TrainingOnScreen;
   groups: GroupsOnScreen;
-  drawing: ReturnType<typeof useDrawing>;
+  drawing: DrawingOnScreen;
 }
 
 /** The date on the map, or why there is nothing to see. */
@@ -180,14 +153,9 @@ function Picture({ study, date, classify, drawing, ...found }: PictureProps) {
   return (
     <ClassifyPicture
       key={date.sceneId}
-      {...{ study, classify }}
+      {...{ study, classify, drawing }}
       results={{ training: found.training.data, groups: found.groups.data }}
       date={{ ...date, picture }}
-      drawing={drawing.drawing}
-      picked={drawing.picked}
-      onDrawn={drawing.draw}
-      onStopDrawing={() => drawing.setDrawing(false)}
-      onPick={drawing.setPicked}
     />
   );
 }

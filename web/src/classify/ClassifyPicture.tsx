@@ -2,7 +2,7 @@ import { useMemo, useState } from "react";
 import type OlMap from "ol/Map";
 import type BaseLayer from "ol/layer/Base";
 import type { ClassifyDate, DateGroups, Training } from "@hindglance/contract/classify";
-import type { AreaGeometry, NodeView, Study } from "../api/types";
+import type { NodeView, Study } from "../api/types";
 import { transitionOf } from "@hindglance/core/cover/coverClass";
 import { useSame } from "../lib/useSame";
 import { Curtain } from "../map/Curtain";
@@ -12,16 +12,16 @@ import { MapPane } from "../map/MapPane";
 import { classLayer, rampLayer } from "../map/layers";
 import { bandsOfLook } from "../map/look";
 import { viewOf } from "../map/mapView";
-import { projectionOf } from "../map/projection";
 import { rampById } from "../map/ramps";
 import { tilesOf } from "../map/tiles";
 import type { Clip } from "../map/useClips";
-import { type Drawing, useDraw } from "../map/useDraw";
 import { Pick } from "../ui/Pick";
 import { useImageLayer } from "../map/useImageLayer";
 import { useOutline } from "../map/useOutline";
-import { AREA_ID, trainingLayer } from "./trainingLayer";
+import { grownLayer, trainingLayer } from "./trainingLayer";
+import { useActing } from "./useActing";
 import type { Classify } from "./useClassify";
+import type { Doing, DrawingOnScreen } from "./useDrawing";
 
 const SHOWN = [
   { value: "picture", name: "Picture" },
@@ -111,10 +111,14 @@ function useResultLayers(results: Results, shown: Shown, ofClass: number): BaseL
   }, [result, shown, ofClass]);
 }
 
-const DRAWING_HELP: Record<Drawing, string> = {
+const HELP: Record<Doing, string> = {
   polygon: "Click corners, double-click the last one.",
   rectangle: "Click one corner, then the opposite one.",
   freehand: "Hold the mouse button and go around.",
+  cell: "Click a cell. Enter takes the one in the middle.",
+  grow: "Click where the area begins. Enter takes the middle.",
+  shape: "Drag the area or its corners. Arrow keys move it by a cell.",
+  split: "Draw a line across the area, double-click its end.",
 };
 
 interface Props {
@@ -122,16 +126,35 @@ interface Props {
   date: ClassifyDate & { picture: NodeView };
   classify: Classify;
   results: Results;
-  drawing: Drawing | false;
-  picked: string | null;
-  onDrawn(geometry: AreaGeometry): void;
-  onStopDrawing(): void;
-  onPick(area: string | null): void;
+  drawing: DrawingOnScreen;
+}
+
+/** The training areas of a date, and the one that is about to be, as layers. */
+function useAreaLayers(
+  { settings }: Classify,
+  { date, drawing, isWhite }: Pick<Props, "date" | "drawing"> & { isWhite: boolean },
+): BaseLayer[] {
+  const { picked, doing, label, grow } = drawing;
+  const { sceneId, picture } = date;
+  const { crs } = picture.info.grid;
+  const without = doing === "shape" ? picked : null;
+  const areas = useMemo(
+    () =>
+      trainingLayer(settings, sceneId, {
+        ...{ ground: { crs, onto: null }, picked, without, isWhite },
+      }),
+    [settings, sceneId, crs, picked, without, isWhite],
+  );
+  const color = settings.legend.find((one) => one.label === label)?.color ?? "#ffffff";
+  const grown = grow.area?.polygons;
+  return useMemo(
+    () => (grown ? [areas, grownLayer(grown, color, { crs, onto: null })] : [areas]),
+    [areas, grown, color, crs],
+  );
 }
 
 /** A date with its training areas, or what training gives of it. */
-export function ClassifyPicture({ study, date, classify, results, ...props }: Props) {
-  const { drawing, picked, onDrawn, onStopDrawing, onPick } = props;
+export function ClassifyPicture({ study, date, classify, results, drawing }: Props) {
   const [map, setMap] = useState<OlMap | null>(null);
   const [wanted, setShown] = useState<Shown>("picture");
   const [curtain, setCurtain] = useState(NEARLY_SHUT);
@@ -147,27 +170,12 @@ export function ClassifyPicture({ study, date, classify, results, ...props }: Pr
   const outline = useOutline(study, picture.info);
   const options = SHOWN.filter(({ value }) => resultOf(results, value) ?? value === "picture");
   const clips = useMemo((): Clip[] => [{ layers: found, side: "right" }], [found]);
-  const { settings } = classify;
-  const areas = useMemo(
-    () =>
-      trainingLayer(settings, date.sceneId, {
-        ...{ ground: { crs: grid.crs, onto: null }, picked },
-        isWhite: found.length > 0,
-      }),
-    [settings, date.sceneId, grid, picked, found],
-  );
+  const areas = useAreaLayers(classify, { date, drawing, isWhite: found.length > 0 });
   const layers = useMemo(
-    () => [...(image ? [image] : []), ...found, ...outline, areas],
+    () => [...(image ? [image] : []), ...found, ...outline, ...areas],
     [image, found, outline, areas],
   );
-  useDraw(map, drawing, projectionOf(grid.crs), onDrawn, onStopDrawing);
-  const pickAt = (at: [number, number]) => {
-    if (map && !drawing) {
-      const features = map.getFeaturesAtPixel(map.getPixelFromCoordinate(at));
-      const id: unknown = features.map((one): unknown => one.get(AREA_ID)).find(Boolean);
-      onPick(typeof id === "string" ? id : null);
-    }
-  };
+  const { onClick, showsMiddle } = useActing(map, grid, drawing);
   return (
     <>
       {options.length > 1 && (
@@ -186,18 +194,19 @@ export function ClassifyPicture({ study, date, classify, results, ...props }: Pr
         curtain={found.length > 0 ? curtain : null}
         clips={clips}
         onMap={setMap}
-        onClick={pickAt}
+        onClick={onClick}
       >
         {found.length > 0 && <Curtain at={curtain} onMove={setCurtain} what="picture" />}
         <div className="pointer-events-none absolute left-3 top-3 rounded-field bg-night/85 px-2.5 py-1 text-label text-[#d5dbd8]">
           <b className="text-[12px] text-white">{date.name}</b>
         </div>
-        {drawing && (
+        {showsMiddle && <Middle />}
+        {drawing.doing && (
           <div
             role="status"
             className="pointer-events-none absolute bottom-3 left-1/2 -translate-x-1/2 whitespace-nowrap rounded-field bg-night/85 px-3 py-1.5 text-[12px] text-[#dfe5e2]"
           >
-            {DRAWING_HELP[drawing]} Esc stops.
+            {HELP[drawing.doing]} Esc stops.
           </div>
         )}
         {shown === "probability" && (
@@ -210,6 +219,16 @@ export function ClassifyPicture({ study, date, classify, results, ...props }: Pr
     </>
   );
 }
+
+/** The middle of the map, which Enter picks. */
+const Middle = () => (
+  <div
+    aria-hidden
+    className="pointer-events-none absolute left-1/2 top-1/2 -translate-x-1/2 -translate-y-1/2 text-[22px] leading-none text-white [text-shadow:0_0_3px_#000]"
+  >
+    +
+  </div>
+);
 
 interface ProbabilityProps {
   /** A band a class. */

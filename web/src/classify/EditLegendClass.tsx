@@ -3,20 +3,22 @@ import type { LegendClass } from "@hindglance/core/classify/settings";
 import { plainName } from "@hindglance/core/change/twinNames";
 import { Button } from "../ui/Button";
 import { ColourChoice } from "../compare/ColourChoice";
+import { Pick } from "../ui/Pick";
 import { Pop } from "../ui/Pop";
 import { TextField } from "../ui/TextField";
 import { LEGEND_COLOURS } from "./changes";
 
 interface Props {
   one: LegendClass;
-  /** Names of the other classes, as they are compared. */
-  taken: readonly string[];
+  others: readonly LegendClass[];
   onChange(part: Partial<LegendClass>): void;
+  /** Gives what is known of its ground to another class. */
+  onMerge(other: number): void;
   onDelete(): void;
 }
 
 /** Name, colour and note of a class. */
-export function EditLegendClass({ one, taken, onChange, onDelete }: Props) {
+export function EditLegendClass({ one, others, onChange, onMerge, onDelete }: Props) {
   return (
     <Pop
       label={`Class ${one.name}`}
@@ -37,7 +39,9 @@ export function EditLegendClass({ one, taken, onChange, onDelete }: Props) {
         value={one.name}
         longest={60}
         problem={(typed) =>
-          taken.includes(plainName(typed)) ? "Another class has this name already." : null
+          others.some(({ name }) => plainName(name) === plainName(typed))
+            ? "Another class has this name already."
+            : null
         }
         onKeep={(name) => name && onChange({ name })}
       />
@@ -55,6 +59,19 @@ export function EditLegendClass({ one, taken, onChange, onDelete }: Props) {
         longest={500}
         onKeep={(note) => onChange({ note })}
       />
+      {others.length > 0 && (
+        <div className="mb-3 flex items-center justify-between gap-2">
+          <span>Merge into</span>
+          <Pick
+            label={`Merge ${one.name} into`}
+            className="w-[180px]"
+            placeholder="another class …"
+            value=""
+            onChange={(label) => onMerge(Number(label))}
+            options={others.map(({ label, name }) => ({ value: String(label), name }))}
+          />
+        </div>
+      )}
       <div className="flex justify-end">
         <Button onClick={onDelete}>Delete class and its areas</Button>
       </div>

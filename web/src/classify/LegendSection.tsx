@@ -1,7 +1,7 @@
 import { Plus } from "lucide-react";
 import type { LegendClass } from "@hindglance/core/classify/settings";
-import { plainName } from "@hindglance/core/change/twinNames";
 import { sayError } from "../api/client";
+import { FEATURE_FILES, featureText } from "../api/featureFile";
 import { Section } from "../frame/Section";
 import { number } from "../lib/format";
 import { uuid } from "../lib/uuid";
@@ -9,7 +9,7 @@ import { useUi } from "../state/ui";
 import { Button } from "../ui/Button";
 import { FileButton } from "../ui/FileButton";
 import { cx } from "../ui/cx";
-import { areasOf, newClass, withChanged, withClass, withoutClass } from "./changes";
+import { areasOf, mergedInto, newClass, withChanged, withClass, withoutClass } from "./changes";
 import { EditLegendClass } from "./EditLegendClass";
 import { withImported } from "./importAreas";
 import type { Classify } from "./useClassify";
@@ -24,11 +24,14 @@ interface Props {
   onActive(label: number): void;
 }
 
+/** Files that are GeoJSON already; others are read as features first, by the server. */
+const IS_JSON = /\.(json|geojson)$/i;
+
 /** Reads the training areas of a file into the settings. */
 function useImport({ change, settings }: Classify) {
   return async (file: File) => {
     try {
-      const text = await file.text();
+      const text = await featureText(file, IS_JSON);
       const next = withImported(settings, { text, file: file.name, newId: uuid });
       change(() => next);
       const added = Object.keys(next.areas).length - Object.keys(settings.areas).length;
@@ -58,8 +61,8 @@ export function LegendSection({ sceneId, classify, training, active, onActive }:
             tone="quiet"
             className="h-6 px-1.5"
             label="Training areas"
-            accept=".geojson,.json"
-            title="GeoJSON polygons with a property “class”, in longitude and latitude"
+            accept={FEATURE_FILES}
+            title="Polygons with a property “class”: GeoJSON in longitude and latitude, a Shapefile in a ZIP, GeoPackage, KML or FlatGeobuf"
             onFile={(file) => void importFile(file)}
           >
             Import areas
@@ -85,9 +88,10 @@ export function LegendSection({ sceneId, classify, training, active, onActive }:
             isActive={one.label === active}
             areas={areasOf(settings, sceneId).filter(([, { label }]) => label === one.label).length}
             cells={cellsOf(training, one.label)}
-            taken={legend.filter((other) => other !== one).map(({ name }) => plainName(name))}
+            others={legend.filter((other) => other !== one)}
             onActive={() => onActive(one.label)}
             onChange={(part) => change(withChanged(one.label, part))}
+            onMerge={(other) => change(mergedInto(one.label, other))}
             onDelete={() => change(withoutClass(one.label))}
           />
         ))}
@@ -105,13 +109,14 @@ interface RowProps {
   isActive: boolean;
   areas: number;
   cells: number | null;
-  taken: readonly string[];
+  others: readonly LegendClass[];
   onActive(): void;
   onChange(part: Partial<LegendClass>): void;
+  onMerge(other: number): void;
   onDelete(): void;
 }
 
-function Row({ one, isActive, areas, cells, taken, ...on }: RowProps) {
+function Row({ one, isActive, areas, cells, others, ...on }: RowProps) {
   return (
     <li
       className={cx(
@@ -137,7 +142,7 @@ function Row({ one, isActive, areas, cells, taken, ...on }: RowProps) {
         {areas === 0 ? "no area" : `${areas} ${areas === 1 ? "area" : "areas"}`}
         {cells !== null && ` · ${number(cells)} cells`}
       </span>
-      <EditLegendClass one={one} taken={taken} onChange={on.onChange} onDelete={on.onDelete} />
+      <EditLegendClass {...{ one, others }} {...on} />
     </li>
   );
 }

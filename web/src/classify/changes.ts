@@ -87,6 +87,28 @@ export const withoutClass =
     areas: keepAreas(settings, (area) => area.label !== label),
   });
 
+const mapped = <T>(all: Record<string, T>, to: (one: T) => T): Record<string, T> =>
+  Object.fromEntries(Object.entries(all).map(([key, one]) => [key, to(one)]));
+
+/** A class less; what is known of its ground is said of another one. */
+export const mergedInto =
+  (label: number, other: number): Step =>
+  (settings) => ({
+    ...settings,
+    legend: settings.legend.filter((one) => one.label !== label),
+    areas: mapped(settings.areas, (area) =>
+      area.label === label ? { ...area, label: other } : area,
+    ),
+    ...(settings.unsupervised && {
+      unsupervised: {
+        ...settings.unsupervised,
+        given: mapped(settings.unsupervised.given, (groups) =>
+          mapped(groups, (one) => (one === label ? other : one)),
+        ),
+      },
+    }),
+  });
+
 /** Areas more, or others in place of those of the same ids. */
 export const withAreas =
   (areas: Record<string, TrainingArea>): Step =>

@@ -4,6 +4,7 @@ import Fill from "ol/style/Fill";
 import Stroke from "ol/style/Stroke";
 import Style from "ol/style/Style";
 import type { ClassifySettings } from "@hindglance/core/classify/settings";
+import type { MultiPolygon } from "@hindglance/core/vector/polygons";
 import { type Ground, featuresOn } from "../map/ground";
 import { areasOf } from "./changes";
 
@@ -22,6 +23,29 @@ const styleOf = (color: string, isPicked: boolean): Style[] => [
 /** Name of the property that holds the id of an area. */
 export const AREA_ID = "area";
 
+/** Ground that would become an area, in the colour of its class. */
+export function grownLayer(polygons: MultiPolygon, color: string, ground: Ground): VectorLayer {
+  const geometry = { type: "MultiPolygon" as const, coordinates: polygons };
+  return new VectorLayer({
+    source: new VectorSource({ features: featuresOn(ground, [{ properties: {}, geometry }]) }),
+    style: [
+      RIM,
+      new Style({
+        stroke: new Stroke({ color: WHITE, width: 2, lineDash: [5, 4] }),
+        fill: new Fill({ color: `${color}80` }),
+      }),
+    ],
+  });
+}
+
+interface Drawn {
+  ground: Ground;
+  picked: string | null;
+  /** An area that is drawn elsewhere. */
+  without: string | null;
+  isWhite: boolean;
+}
+
 /**
  * Training areas of a date over its picture, in the colours of their classes; over classes, where
  * those could not be told from the ground, in white.
@@ -29,14 +53,16 @@ export const AREA_ID = "area";
 export function trainingLayer(
   settings: ClassifySettings,
   sceneId: string,
-  { ground, picked, isWhite }: { ground: Ground; picked: string | null; isWhite: boolean },
+  { ground, picked, without, isWhite }: Drawn,
 ): VectorLayer {
   const features = featuresOn(
     ground,
-    areasOf(settings, sceneId).map(([id, { label, polygons }]) => ({
-      properties: { [AREA_ID]: id, label },
-      geometry: { type: "MultiPolygon", coordinates: polygons },
-    })),
+    areasOf(settings, sceneId)
+      .filter(([id]) => id !== without)
+      .map(([id, { label, polygons }]) => ({
+        properties: { [AREA_ID]: id, label },
+        geometry: { type: "MultiPolygon", coordinates: polygons },
+      })),
   );
   const colours = new Map(settings.legend.map(({ label, color }) => [label, color]));
   return new VectorLayer({

@@ -1,4 +1,5 @@
 import { useEffect, useEffectEvent } from "react";
+import LineString from "ol/geom/LineString";
 import Polygon from "ol/geom/Polygon";
 import Draw, { createBox } from "ol/interaction/Draw";
 import type OlMap from "ol/Map";
@@ -10,12 +11,25 @@ const corner = ([lon = NaN, lat = NaN]: number[]): [number, number] => [lon, lat
 /** How an outline is drawn: corner by corner, from one corner to the other, or along the pointer's way. */
 export type Drawing = "polygon" | "rectangle" | "freehand";
 
-const drawOf = (how: Drawing): Draw => {
+const drawOf = (how: Drawing | "line"): Draw => {
   if (how === "rectangle") {
     return new Draw({ type: "Circle", geometryFunction: createBox() });
   }
-  return new Draw({ type: "Polygon", freehand: how === "freehand" });
+  return how === "line"
+    ? new Draw({ type: "LineString" })
+    : new Draw({ type: "Polygon", freehand: how === "freehand" });
 };
+
+/** Calls back when Escape is pressed. */
+function onEscape(stop: () => void): () => void {
+  const esc = (e: KeyboardEvent) => {
+    if (e.key === "Escape") {
+      stop();
+    }
+  };
+  window.addEventListener("keydown", esc);
+  return () => window.removeEventListener("keydown", esc);
+}
 
 /**
  * Lets people draw an outline on a map: gives it in longitude and latitude; Escape stops.
@@ -44,15 +58,42 @@ export function useDraw(
       }
     });
     map.addInteraction(draw);
-    const esc = (e: KeyboardEvent) => {
-      if (e.key === "Escape") {
-        stop();
-      }
-    };
-    window.addEventListener("keydown", esc);
+    const forget = onEscape(() => stop());
     return () => {
       map.removeInteraction(draw);
-      window.removeEventListener("keydown", esc);
+      forget();
     };
   }, [map, drawing, projection]);
+}
+
+/**
+ * Lets people draw a line on a map, in the map's coordinates; Escape stops.
+ * @param isOn whether one is drawn
+ */
+export function useDrawLine(
+  map: OlMap | null,
+  isOn: boolean,
+  onDrawn: (line: [number, number][]) => void,
+  onStop: () => void,
+): void {
+  const drawn = useEffectEvent(onDrawn);
+  const stop = useEffectEvent(onStop);
+  useEffect(() => {
+    if (!isOn || !map) {
+      return;
+    }
+    const draw = drawOf("line");
+    draw.on("drawend", (e) => {
+      const line = e.feature.getGeometry();
+      if (line instanceof LineString) {
+        drawn(line.getCoordinates().map(corner));
+      }
+    });
+    map.addInteraction(draw);
+    const forget = onEscape(() => stop());
+    return () => {
+      map.removeInteraction(draw);
+      forget();
+    };
+  }, [map, isOn]);
 }

@@ -2,8 +2,7 @@ import { uuid } from "../../lib/uuid";
 import { Download, Upload } from "lucide-react";
 import type { ControlPoint } from "@hindglance/core/align/alignment";
 import { type Crs, LONLAT, transformer } from "@hindglance/core/geodesy/crs";
-import { vectorRoutes } from "@hindglance/contract/vectors";
-import { callWith } from "../../api/call";
+import { FEATURE_FILES, featureText } from "../../api/featureFile";
 import { ApiError, sayError } from "../../api/client";
 import { saveText } from "../../lib/save";
 import { useUi } from "../../state/ui";
@@ -22,14 +21,7 @@ const counted = (n: number): string => (n === 1 ? "1 point was" : `${n} points w
 
 /** Files that are texts of points; others are read as features first, by the server. */
 const IS_TEXT = /\.(csv|txt|json|geojson)$/i;
-const ACCEPTED = ".csv,.txt,.json,.geojson,.zip,.kml,.kmz,.gpkg,.fgb";
-
-/** A file of points as a table or GeoJSON. @throws ApiError where it cannot be read */
-async function textOf(file: File): Promise<string> {
-  return IS_TEXT.test(file.name)
-    ? file.text()
-    : JSON.stringify(await callWith(vectorRoutes.features, { query: { name: file.name } }, file));
-}
+const ACCEPTED = `.csv,.txt,${FEATURE_FILES}`;
 
 /**
  * Takes points out of a file. They take the place of what was there: opening a file twice changes
@@ -38,7 +30,9 @@ async function textOf(file: File): Promise<string> {
 async function takeFrom(file: File, { points, crs, onPoints }: Props): Promise<void> {
   const { say } = useUi.getState();
   try {
-    const read = readPoints(await textOf(file), file.name, (at) => transformer(LONLAT, crs)(...at));
+    const read = readPoints(await featureText(file, IS_TEXT), file.name, (at) =>
+      transformer(LONLAT, crs)(...at),
+    );
     onPoints(read.map((point) => ({ ...point, id: uuid() })));
     const gone = points.length
       ? ` They replace the ${points.length} that were there; undo brings those back.`

@@ -1,0 +1,76 @@
+import { useState } from "react";
+import type { MultiPolygon } from "@hindglance/core/vector/polygons";
+import { splitByLine } from "@hindglance/core/vector/split";
+import { uuid } from "../lib/uuid";
+import type { Drawing } from "../map/useDraw";
+import { useUi } from "../state/ui";
+import { withAreas, withoutArea } from "./changes";
+import type { Classify } from "./useClassify";
+import { useGrow } from "./useGrow";
+
+/** How areas come about: drawn as outlines, a cell at a time, or grown from a place. */
+export type Making = Drawing | "cell" | "grow";
+/** What the pointer does on the map: makes areas, or changes the one that is picked. */
+export type Doing = Making | "shape" | "split";
+
+/** Corners that a ring of an area may have; as the settings allow. */
+const MOST_CORNERS = 20_000;
+
+/** Whether an area can be kept: its rings have no more corners than can be. */
+export const isKeepable = (polygons: MultiPolygon): boolean =>
+  polygons.length > 0 && polygons.flat().every((ring) => ring.length <= MOST_CORNERS);
+
+/** Which class areas are made for, how, and which of them is picked. */
+export function useDrawing(studyId: string, sceneId: string | null, classify: Classify) {
+  const [active, setActive] = useState<number | null>(null);
+  const [doing, setDoing] = useState<Doing | null>(null);
+  const [picked, setPicked] = useState<string | null>(null);
+  const grow = useGrow(studyId, sceneId);
+  const { settings, change } = classify;
+  const { legend, areas } = settings;
+  const label = legend.some((one) => one.label === active) ? active : (legend[0]?.label ?? null);
+  const area = picked ? areas[picked] : undefined;
+  const isOfArea = doing === "shape" || doing === "split";
+  const begin = (next: Doing | null) => {
+    grow.discard();
+    setDoing(next);
+  };
+  const add = (polygons: MultiPolygon) => {
+    if (label !== null) {
+      change(withAreas({ [uuid()]: { label, sceneId: null, polygons } }));
+    }
+  };
+  const reshape = (polygons: MultiPolygon) => {
+    if (area && picked) {
+      change(withAreas({ [picked]: { ...area, polygons } }));
+    }
+  };
+  const split = (line: [number, number][]) => {
+    const parts = area && splitByLine(area.polygons, line);
+    if (!parts || !picked) {
+      useUi.getState().say("The line must cross the area from side to side.", "wrong");
+      return;
+    }
+    const [first, ...others] = parts;
+    const added = others.map((polygons) => [uuid(), { ...area, polygons }] as const);
+    change(withAreas({ [picked]: { ...area, polygons: first! }, ...Object.fromEntries(added) }));
+    setDoing(null);
+  };
+  const remove = () => {
+    if (picked) {
+      change(withoutArea(picked));
+      setPicked(null);
+      setDoing(null);
+    }
+  };
+  return {
+    ...{ label, setActive, setPicked, grow, begin, add, reshape, split, remove },
+    picked: area ? picked : null,
+    area: area ?? null,
+    // An area that is not there any more, on another page perhaps, cannot be changed.
+    doing: isOfArea && !area ? null : doing,
+  };
+}
+
+/** What is being made and picked on the map. */
+export type DrawingOnScreen = ReturnType<typeof useDrawing>;
