@@ -76,7 +76,7 @@ function Make({ drawing, nameOf }: MakeProps) {
       </Button>
       <Choose<Making>
         label="How areas are drawn"
-        className="w-[132px]"
+        className="w-[156px]"
         value={how}
         onChange={(next) => {
           setHow(next);

@@ -7,7 +7,7 @@ import { cellSize, squareNorthUp } from "@hindglance/core/grid/grid";
 import type { MultiPolygon } from "@hindglance/core/vector/polygons";
 import { useSame } from "../lib/useSame";
 import { projectionOf } from "../map/projection";
-import { type Drawing, useDraw, useDrawLine } from "../map/useDraw";
+import { type Drawing, useDraw, useDrawLine, useEscape } from "../map/useDraw";
 import { useMiddle } from "../map/useMiddle";
 import { useReshape } from "../map/useReshape";
 import { AREA_ID } from "./trainingLayer";
@@ -37,11 +37,9 @@ export function useActing(map: OlMap | null, grid: Grid, drawing: DrawingOnScree
     ({ coordinates }) => drawing.add(coordinates),
     stop,
   );
-  useDrawLine(
-    map,
-    doing === "split",
-    (line) => drawing.split(line.map((place) => globe(...place))),
-    stop,
+  useEscape(doing !== null && !isOutline(doing), stop);
+  useDrawLine(map, doing === "split", (line) =>
+    drawing.split(line.map((place) => globe(...place))),
   );
   const own = useSame(doing === "shape" && area ? area.polygons : null);
   const polygons = useMemo(() => own && along(own, ontoGrid(grid)), [own, grid]);
@@ -49,7 +47,6 @@ export function useActing(map: OlMap | null, grid: Grid, drawing: DrawingOnScree
     polygons,
     step: cellSize(squareNorthUp(grid))[0],
     onChanged: (shape) => drawing.reshape(along(shape, globe)),
-    onStop: stop,
   });
   const takeAt = (at: Place) => {
     if (doing === "grow") {

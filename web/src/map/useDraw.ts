@@ -20,15 +20,21 @@ const drawOf = (how: Drawing | "line"): Draw => {
     : new Draw({ type: "Polygon", freehand: how === "freehand" });
 };
 
-/** Calls back when Escape is pressed. */
-function onEscape(stop: () => void): () => void {
-  const esc = (e: KeyboardEvent) => {
-    if (e.key === "Escape") {
-      stop();
+/** Calls back when Escape is pressed, as long as it is on. */
+export function useEscape(isOn: boolean, onStop: () => void): void {
+  const stop = useEffectEvent(onStop);
+  useEffect(() => {
+    if (!isOn) {
+      return;
     }
-  };
-  window.addEventListener("keydown", esc);
-  return () => window.removeEventListener("keydown", esc);
+    const esc = (e: KeyboardEvent) => {
+      if (e.key === "Escape") {
+        stop();
+      }
+    };
+    window.addEventListener("keydown", esc);
+    return () => window.removeEventListener("keydown", esc);
+  }, [isOn]);
 }
 
 /**
@@ -43,7 +49,7 @@ export function useDraw(
   onStop: () => void,
 ): void {
   const drawn = useEffectEvent(onDrawn);
-  const stop = useEffectEvent(onStop);
+  useEscape(!!drawing && !!map, onStop);
   useEffect(() => {
     if (!drawing || !map) {
       return;
@@ -58,26 +64,22 @@ export function useDraw(
       }
     });
     map.addInteraction(draw);
-    const forget = onEscape(() => stop());
     return () => {
       map.removeInteraction(draw);
-      forget();
     };
   }, [map, drawing, projection]);
 }
 
 /**
- * Lets people draw a line on a map, in the map's coordinates; Escape stops.
+ * Lets people draw a line on a map, in the map's coordinates.
  * @param isOn whether one is drawn
  */
 export function useDrawLine(
   map: OlMap | null,
   isOn: boolean,
   onDrawn: (line: [number, number][]) => void,
-  onStop: () => void,
 ): void {
   const drawn = useEffectEvent(onDrawn);
-  const stop = useEffectEvent(onStop);
   useEffect(() => {
     if (!isOn || !map) {
       return;
@@ -90,10 +92,8 @@ export function useDrawLine(
       }
     });
     map.addInteraction(draw);
-    const forget = onEscape(() => stop());
     return () => {
       map.removeInteraction(draw);
-      forget();
     };
   }, [map, isOn]);
 }

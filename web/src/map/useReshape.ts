@@ -58,7 +58,6 @@ interface Reshape {
   /** How far an arrow key moves it, in the map's coordinates. */
   step: number;
   onChanged(polygons: Coordinates): void;
-  onStop(): void;
 }
 
 /** A shape on a map, above its layers. */
@@ -77,11 +76,10 @@ function shapeOn(map: OlMap, polygons: Coordinates) {
 
 /**
  * Lets people move a shape on a map, by dragging it or by the arrow keys while the map has the focus,
- * and drag its corners; a place on a side that is dragged becomes a corner. Escape stops.
+ * and drag its corners; a place on a side that is dragged becomes a corner.
  */
-export function useReshape(map: OlMap | null, { polygons, step, ...on }: Reshape): void {
-  const changed = useEffectEvent(on.onChanged);
-  const stop = useEffectEvent(on.onStop);
+export function useReshape(map: OlMap | null, { polygons, step, onChanged }: Reshape): void {
+  const changed = useEffectEvent(onChanged);
   useEffect(() => {
     if (!map || !polygons) {
       return;
@@ -98,9 +96,7 @@ export function useReshape(map: OlMap | null, { polygons, step, ...on }: Reshape
     map.addInteraction(modify);
     const key = (e: KeyboardEvent) => {
       const by = ARROWS[e.key];
-      if (e.key === "Escape") {
-        stop();
-      } else if (by && e.target === map.getTargetElement()) {
+      if (by && e.target === map.getTargetElement()) {
         e.preventDefault();
         e.stopPropagation();
         shape.translate(by[0] * step, by[1] * step);
