@@ -4,7 +4,7 @@ import { northUp } from "../grid/grid";
 import { normalFrom } from "../testing/normal";
 import type { MultiPolygon } from "../vector/polygons";
 import { rasteriseSpans } from "../vector/rasterise";
-import { MOST_DISTANCE, cellArea, growLevels, grownArea } from "./growArea";
+import { MOST_DISTANCE, cellArea, growLevels, grownArea, hasCells } from "./growArea";
 
 const size = { width: 40, height: 30 };
 const count = size.width * size.height;
@@ -110,6 +110,13 @@ describe("ground that grows from a cell", () => {
     const flat = new Float32Array(count).fill(7);
     expect(grownArea({ grid, levels: growLevels([flat], size, 0) }, 0).cells).toBe(count);
   });
+});
+
+test("an area holds cells where it covers the centre of one", () => {
+  const [part] = cellArea(grid, [512_345, 5_233_335])!;
+  const sliver = part!.map((ring) => ring.map(([x, y]): [number, number] => [x, y + 5e-5]));
+  expect(hasCells([part!], grid)).toBe(true);
+  expect(hasCells([sliver], grid)).toBe(false);
 });
 
 test("one cell as an area holds that cell alone; outside there is none", () => {

@@ -1,13 +1,23 @@
+import { areaOnGrid } from "../change/areaOnGrid";
 import { InputError } from "../errors";
 import type { Evaluator } from "../graph/evaluator";
 import type { NodeSpec } from "../graph/node";
 import { ontoGlobe } from "../grid/globe";
-import { type Grid, type Window, cellSize, intersect, toCell, toMap } from "../grid/grid";
+import {
+  type Grid,
+  type Window,
+  cellSize,
+  fullWindow,
+  intersect,
+  toCell,
+  toMap,
+} from "../grid/grid";
 import { cutGrid } from "../grid/union";
 import { polygonise } from "../patches/polygonise";
 import { runsOf } from "../patches/runs";
 import { realCells } from "../raster/block";
 import { type MultiPolygon, transformPolygons } from "../vector/polygons";
+import { rasteriseSpans } from "../vector/rasterise";
 
 /** Cells that are looked at to each side of the one that ground grows from. */
 export const GROWN_REACH = 256;
@@ -200,6 +210,15 @@ export function grownArea({ grid, levels }: Grown, distance: number): GrownArea 
     return 1;
   });
   return { cells: count, isCut, polygons: areaOf(cells, grid) };
+}
+
+/** Whether the centre of some cell of a grid lies in an area. */
+export function hasCells(polygons: MultiPolygon, grid: Grid): boolean {
+  let has = false;
+  rasteriseSpans(areaOnGrid(polygons, grid), grid, fullWindow(grid), (_row, from, to) => {
+    has ||= to > from;
+  });
+  return has;
 }
 
 /**

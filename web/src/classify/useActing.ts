@@ -1,7 +1,7 @@
 import { useMemo } from "react";
 import type OlMap from "ol/Map";
 import type { Grid } from "@hindglance/core/grid/grid";
-import { cellArea } from "@hindglance/core/classify/growArea";
+import { cellArea, hasCells } from "@hindglance/core/classify/growArea";
 import { ontoGlobe, ontoGrid } from "@hindglance/core/grid/globe";
 import { cellSize, squareNorthUp } from "@hindglance/core/grid/grid";
 import type { MultiPolygon } from "@hindglance/core/vector/polygons";
@@ -39,7 +39,10 @@ export function useActing(map: OlMap | null, grid: Grid, drawing: DrawingOnScree
   );
   useEscape(doing !== null && !isOutline(doing), stop);
   useDrawLine(map, doing === "split", (line) =>
-    drawing.split(line.map((place) => globe(...place))),
+    drawing.split(
+      line.map((place) => globe(...place)),
+      (part) => hasCells(part, squareNorthUp(grid)),
+    ),
   );
   const own = useSame(doing === "shape" && area ? area.polygons : null);
   const polygons = useMemo(() => own && along(own, ontoGrid(grid)), [own, grid]);

@@ -45,9 +45,10 @@ export function useDrawing(studyId: string, sceneId: string | null, classify: Cl
       change(withAreas({ [picked]: { ...area, polygons } }));
     }
   };
-  const split = (line: [number, number][]) => {
-    const parts = area && splitByLine(area.polygons, line);
-    if (!parts || !picked) {
+  /** @param holdsCells tells parts that hold a cell of the date from slivers */
+  const split = (line: [number, number][], holdsCells: (part: MultiPolygon) => boolean) => {
+    const parts = ((area && splitByLine(area.polygons, line)) ?? []).filter(holdsCells);
+    if (!area || !picked || parts.length < 2) {
       useUi.getState().say("The line must cross the area from side to side.", "wrong");
       return;
     }
