@@ -23,6 +23,8 @@ export interface AreaCells {
   missing: number;
   /** Cells that an area of another class covers as well: they count for neither. */
   contested: number;
+  /** Cells that another area of its class covers as well: they are counted there. */
+  shared: number;
 }
 
 /** Training cells of an image. */
@@ -104,6 +106,7 @@ export async function gatherCells(
     cells: 0,
     missing: 0,
     contested: 0,
+    shared: 0,
   }));
   const values: number[] = [];
   const owners: number[] = [];
@@ -117,9 +120,11 @@ export async function gatherCells(
           const at = (row - window.row) * window.width + col - window.col;
           if (owner === CONTESTED) {
             count.contested++;
-          } else if (owner === place && block.some((band) => Number.isNaN(band[at]!))) {
+          } else if (owner !== place) {
+            count.shared++;
+          } else if (block.some((band) => Number.isNaN(band[at]!))) {
             count.missing++;
-          } else if (owner === place) {
+          } else {
             count.cells++;
             owners.push(place);
             for (let b = 0; b < bands.length; b++) {

@@ -49,8 +49,8 @@ describe("training cells", () => {
   test("are those whose centres lie in an area, without those that lack a number", async () => {
     const cells = await gatherCells(evaluator, sourceNode("a"), [dark, bright]);
     expect(cells.areas).toEqual([
-      { id: "dark", label: 1, cells: 15, missing: 1, contested: 0 },
-      { id: "bright", label: 2, cells: 36, missing: 0, contested: 0 },
+      { id: "dark", label: 1, cells: 15, missing: 1, contested: 0, shared: 0 },
+      { id: "bright", label: 2, cells: 36, missing: 0, contested: 0, shared: 0 },
     ]);
     expect([cells.values[0], cells.values[1]]).toEqual([red[2 * width + 2], nir[2 * width + 2]]);
     expect(cells.area).toHaveLength(51);
@@ -59,11 +59,14 @@ describe("training cells", () => {
     const twice = square("again", 1, [4, 2, 8, 6]);
     const over = square("over", 2, [6, 2, 10, 6]);
     const cells = await gatherCells(evaluator, sourceNode("a"), [dark, twice, over]);
-    expect(cells.areas.map((area) => [area.cells, area.contested])).toEqual([
-      [15, 0],
-      [0, 8],
-      [8, 8],
+    expect(cells.areas.map((area) => [area.cells, area.contested, area.shared])).toEqual([
+      [15, 0, 0],
+      [0, 8, 8],
+      [8, 8, 0],
     ]);
+    // An area that another one covers whole is not one outside the image.
+    const { warnings } = train(settings, ["red", "nir"], cells);
+    expect(warnings.filter((text) => text.includes("holds no cell"))).toEqual([]);
   });
   test("beyond the image there are none", async () => {
     const far = square("far", 1, [-90, -90, -80, -80]);

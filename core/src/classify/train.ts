@@ -178,7 +178,9 @@ function warningsOf(
       );
     }
   });
-  const outside = cells.areas.filter((a) => a.cells + a.missing + a.contested === 0).length;
+  const outside = cells.areas.filter(
+    (area) => area.cells + area.missing + area.contested + area.shared === 0,
+  ).length;
   if (outside) {
     out.push(
       `${outside} training ${outside === 1 ? "area holds" : "areas hold"} no cell of the image: outside it, or smaller than a cell.`,
