@@ -1,22 +1,21 @@
 import { plainName } from "../change/twinNames";
 import type { TrainingCells } from "./gather";
 import type { Method, Model } from "./model";
+import { type Places, joined, placesByClass, valuesAt } from "./places";
 import { rankInputs } from "./rankInputs";
 import type { LegendClass } from "./settings";
 import { type Signature, signatureOf } from "./signature";
 import { type Trained, checkOn, deviations, pairsOf } from "./train";
 
 /** Signatures of a model's classes: its own, else those of the cells of each; null where it has none. */
-function signaturesOf(model: Model, cells: TrainingCells, own: readonly number[][]) {
+function signaturesOf(model: Model, cells: TrainingCells, own: readonly Places[]) {
   if (model.kind === "signatures") {
     return [...model.signatures];
   }
   const inputs = model.inputs.length;
   return own.map((places): Signature | null => {
-    const values = places.flatMap((place) => [
-      ...cells.values.subarray(place * inputs, (place + 1) * inputs),
-    ]);
-    return places.length > 0 ? signatureOf({ values: Float64Array.from(values), d: inputs }) : null;
+    const values = valuesAt(cells, places, inputs);
+    return places.length > 0 ? signatureOf({ values, d: inputs }) : null;
   });
 }
 
@@ -36,10 +35,9 @@ export function judged(
   const nameOf = new Map(legend.map(({ label, name }) => [label, plainName(name)]));
   const isOf = (area: number, k: number) =>
     nameOf.get(cells.areas[area]!.label) === plainName(classes[k]!.name);
-  const own = classes.map((_one, k) =>
-    [...cells.area.keys()].filter((cell) => isOf(cells.area[cell]!, k)),
-  );
-  const questions = own.flatMap((places, truth) => places.map((place) => ({ place, truth })));
+  const classOf = cells.areas.map((_area, at) => classes.findIndex((_one, k) => isOf(at, k)));
+  const own = placesByClass(cells, classOf, classes.length);
+  const questions = joined(own);
   const signatures = signaturesOf(model, cells, own);
   const known = signatures.filter((one) => one !== null);
   const isWhole = known.length === classes.length;
@@ -60,7 +58,7 @@ export function judged(
     }),
     pairs: isWhole ? pairsOf(classes, known) : [],
     ranked: isWhole ? rankInputs(known) : [],
-    check: questions.length > 0 ? checkOn(model, method, priors, cells, questions) : null,
+    check: questions.places.length > 0 ? checkOn(model, method, priors, cells, questions) : null,
     outOfBag: null,
     importance: model.kind === "forest" ? [...model.forest.importance] : null,
     warnings: [],

@@ -1,6 +1,7 @@
 import { byAngle, byOwnSpread, fromMeans } from "./distances";
-import { forestShares } from "./forest";
+import { type Forest, forestShares } from "./forest";
 import { mahalanobisSquared, posteriors } from "./gaussian";
+import { sharesByForest } from "./labelForest";
 import { type Method, type Model, type SignatureModel, gaussiansOf, requireFits } from "./model";
 
 /** What a method says of one cell. */
@@ -93,17 +94,78 @@ export function lookerOf(model: Model, method: Method, priors: readonly number[]
     scores,
     look(values) {
       score(values, scores);
-      const first = bestOf(scores, isDistance, -1);
-      const second = bestOf(scores, isDistance, first);
-      if (first < 0) {
-        return { first, second: -1, confidence: NaN, distance: NaN };
+      const found = bestTwo(scores, isDistance);
+      const { first } = found;
+      if (first >= 0) {
+        found.distance = isDistance ? scores[first]! : distance(first, values);
       }
-      const best = scores[first]!;
-      const confidence = isDistance && second >= 0 ? aheadBy(best, scores[second]!) : best;
-      return {
-        ...{ first, second, confidence },
-        distance: isDistance ? best : distance(first, values),
-      };
+      return found;
     },
   };
+}
+
+/** What scores say of a cell; a distance from the first class is not among it. */
+function bestTwo(scores: Float64Array, isDistance: boolean): Verdict {
+  const first = bestOf(scores, isDistance, -1);
+  const second = bestOf(scores, isDistance, first);
+  if (first < 0) {
+    return { first, second: -1, confidence: NaN, distance: NaN };
+  }
+  const best = scores[first]!;
+  const confidence = isDistance && second >= 0 ? aheadBy(best, scores[second]!) : best;
+  return { first, second, confidence, distance: NaN };
+}
+
+/** Takes what is found of a cell: its number, the verdict, and the scores by class. */
+export type Visit = (cell: number, verdict: Verdict, scores: Float64Array) => void;
+
+/** Cells whose shares are held at a time. */
+const CHUNK = 1 << 14;
+
+/** As a looker does, but many cells at once: a kernel takes them through the trees. */
+function eachByForest(bands: readonly Float32Array[], forest: Forest, visit: Visit): void {
+  const all = bands[0]!.length;
+  const scores = new Float64Array(forest.classes);
+  for (let from = 0; from < all; from += CHUNK) {
+    const count = Math.min(CHUNK, all - from);
+    const shares = Array.from({ length: forest.classes }, () => new Float32Array(count));
+    sharesByForest(
+      bands.map((band) => band.subarray(from, from + count)),
+      forest,
+      shares,
+    );
+    for (let i = 0; i < count; i++) {
+      for (let k = 0; k < scores.length; k++) {
+        scores[k] = shares[k]![i]!;
+      }
+      visit(from + i, bestTwo(scores, false), scores);
+    }
+  }
+}
+
+/**
+ * Looks at all cells of an image with a model, as `lookerOf` does; shares of a forest to single
+ * precision.
+ * @param bands by input, cells in one order
+ * @throws InputError as `lookerOf` does
+ */
+export function lookAtAll(
+  bands: readonly Float32Array[],
+  { model, method, priors }: { model: Model; method: Method; priors: readonly number[] },
+  visit: Visit,
+): void {
+  requireFits(model, method);
+  if (model.kind === "forest") {
+    eachByForest(bands, model.forest, visit);
+    return;
+  }
+  const looker = lookerOf(model, method, priors);
+  const values = new Float64Array(bands.length);
+  const all = bands[0]!.length;
+  for (let cell = 0; cell < all; cell++) {
+    for (let b = 0; b < bands.length; b++) {
+      values[b] = bands[b]![cell]!;
+    }
+    visit(cell, looker.look(values), looker.scores);
+  }
 }

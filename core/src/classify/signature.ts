@@ -23,17 +23,20 @@ export function signatureOf({ values, d: bands }: Points): Signature {
   }
   // Counted from the first cell, so that a band of one value has that value, and no spread.
   const mean = values.slice(0, bands);
+  const share = 1 / count;
   for (let i = bands; i < values.length; i += bands) {
     for (let b = 0; b < bands; b++) {
-      mean[b]! += (values[i + b]! - values[b]!) / count;
+      mean[b]! += (values[i + b]! - values[b]!) * share;
     }
   }
   const covariance = new Float64Array(bands * bands);
+  const off = new Float64Array(bands);
   for (let i = 0; i < values.length; i += bands) {
     for (let a = 0; a < bands; a++) {
       const own = values[i + a]! - mean[a]!;
-      for (let b = 0; b <= a; b++) {
-        covariance[a * bands + b]! += own * (values[i + b]! - mean[b]!);
+      off[a] = own;
+      for (let b = 0, at = a * bands; b <= a; b++, at++) {
+        covariance[at]! += own * off[b]!;
       }
     }
   }

@@ -3,8 +3,9 @@ import { growForest, USUAL_FOREST } from "./forest";
 import { type GaussianClass, normalPriors, variancesWithin } from "./gaussian";
 import type { TrainingCells } from "./gather";
 import { type Method, type Model, type ModelClass, gaussiansOf } from "./model";
+import { type Held, type Places, joined, placesByClass, valuesAt } from "./places";
 import { type RankedInput, rankInputs } from "./rankInputs";
-import { lookerOf } from "./scores";
+import { lookAtAll } from "./scores";
 import { type Separability, separability } from "./separability";
 import { type Signature, signatureOf } from "./signature";
 import type { ClassifySettings } from "./settings";
@@ -80,24 +81,13 @@ export function heldAreas(
   return held;
 }
 
-/** Cells of one class, or of all, as a list of places. */
-type Places = readonly number[];
-
-const valuesAt = (cells: TrainingCells, places: Places, inputs: number): Float64Array => {
-  const out = new Float64Array(places.length * inputs);
-  places.forEach((place, k) => {
-    out.set(cells.values.subarray(place * inputs, (place + 1) * inputs), k * inputs);
-  });
-  return out;
-};
-
 /** Cells of a class that are given to be looked at. */
 const SAMPLED = 60;
 
 /** Some cells of a class, evenly over all of them, to five figures. */
 function sampleOf(cells: TrainingCells, own: Places, inputs: number): number[] {
   const every = Math.max(1, own.length / SAMPLED);
-  const some = Array.from(
+  const some = Uint32Array.from(
     { length: Math.min(SAMPLED, own.length) },
     (_v, k) => own[Math.floor(k * every)]!,
   );
@@ -132,24 +122,27 @@ function requireSpread(signatures: readonly Signature[], inputs: readonly string
   }
 }
 
-/** How often cells are taken for what they are. @param held cells, and the place of their class */
+/** How often cells are taken for what they are. */
 export function checkOn(
   model: Model,
   method: Method,
   priors: readonly number[],
   cells: TrainingCells,
-  held: readonly { place: number; truth: number }[],
+  { places, truths }: Held,
 ): HeldCheck {
   const inputs = model.inputs.length;
-  const looker = lookerOf(model, method, priors);
   const matrix = model.classes.map(() => model.classes.map(() => 0));
+  // What was measured is of single precision: nothing is lost.
+  const bands = model.inputs.map((_input, b) =>
+    Float32Array.from(places, (place) => cells.values[place * inputs + b]!),
+  );
   let right = 0;
-  for (const { place, truth } of held) {
-    const { first } = looker.look(cells.values.subarray(place * inputs, (place + 1) * inputs));
+  lookAtAll(bands, { model, method, priors }, (cell, { first }) => {
+    const truth = truths[cell]!;
     matrix[truth]![first]!++;
     right += first === truth ? 1 : 0;
-  }
-  return { cells: held.length, right, matrix };
+  });
+  return { cells: places.length, right, matrix };
 }
 
 /** Priors in the order of the classes. */
@@ -221,14 +214,15 @@ interface OwnCells {
 /** Classes of a legend with their cells, of those areas that count. */
 function cellsByClass(
   { legend }: TrainSettings,
-  { area, areas }: TrainingCells,
+  cells: TrainingCells,
   counts: (area: number) => boolean,
 ): OwnCells[] {
-  return legend.map(({ label, name, color }) => ({
+  const places = new Map(legend.map(({ label }, k) => [label, k]));
+  const classOf = cells.areas.map(({ label }, k) => (counts(k) ? (places.get(label) ?? -1) : -1));
+  const own = placesByClass(cells, classOf, legend.length);
+  return legend.map(({ label, name, color }, k) => ({
     known: { label, name, color },
-    own: [...area.keys()].filter(
-      (cell) => areas[area[cell]!]!.label === label && counts(area[cell]!),
-    ),
+    own: own[k]!,
   }));
 }
 
@@ -262,10 +256,10 @@ function checked(
     ({ own }) => own.length > 0,
   );
   const aside = cellsByClass(settings, cells, (area) => held.has(area));
-  const questions = rest.flatMap(({ known }, truth) =>
-    aside.find((one) => one.known.label === known.label)!.own.map((place) => ({ place, truth })),
+  const questions = joined(
+    rest.map(({ known }) => aside.find((one) => one.known.label === known.label)!.own),
   );
-  if (questions.length === 0 || rest.length < 2) {
+  if (questions.places.length === 0 || rest.length < 2) {
     return null;
   }
   const { model, priors } = modelOn(settings, inputs, cells, rest);
@@ -337,8 +331,7 @@ function modelOf(
   if (method !== "forest") {
     return { kind: "signatures", classes, inputs, signatures };
   }
-  const places = there.flatMap(({ own }) => [...own]);
-  const labels = Uint8Array.from(there.flatMap(({ own }, k) => own.map(() => k)));
+  const { places, truths: labels } = joined(there.map(({ own }) => own));
   const points = { values: valuesAt(cells, places, inputs.length), d: inputs.length };
   const options = { ...USUAL_FOREST, ...forest };
   return {

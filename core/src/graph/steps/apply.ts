@@ -11,7 +11,7 @@ import {
   gaussiansOf,
   requireFits,
 } from "../../classify/model";
-import { type Looker, lookerOf } from "../../classify/scores";
+import { type Visit, lookAtAll } from "../../classify/scores";
 import { InputError } from "../../errors";
 import { type Block, CLASS_NODATA, labelCells, realCells } from "../../raster/block";
 import type { ClassInfo, ImageInfo } from "../image";
@@ -101,23 +101,8 @@ function rejecter({ method, reject }: ApplyParams, inputs: number) {
   }
 }
 
-/** What is written for every cell: its place in the window, its verdict, the scores. */
-type Write = (cell: number, verdict: ReturnType<Looker["look"]>, scores: Float64Array) => void;
-
-/** Looks at every cell of a window. */
-function eachCell(bands: readonly Float32Array[], looker: Looker, write: Write): void {
-  const values = new Float64Array(bands.length);
-  const n = bands[0]!.length;
-  for (let cell = 0; cell < n; cell++) {
-    for (let b = 0; b < bands.length; b++) {
-      values[b] = bands[b]![cell]!;
-    }
-    write(cell, looker.look(values), looker.scores);
-  }
-}
-
 /** Writes what is asked for, cell by cell. */
-function writer(out: Block, params: ApplyParams, inputs: number): Write {
+function writer(out: Block, params: ApplyParams, inputs: number): Visit {
   const { output, classes } = params;
   const isRejected = rejecter(params, inputs);
   if (output === "probabilities") {
@@ -210,8 +195,8 @@ export const applyStep: Step<ApplyParams> = {
     requireSame(model!, bands.length, params);
     if (!labelFast(bands, out, model!, params)) {
       const priors = params.method === "likelihood" ? normalPriors(params.priors) : [];
-      const looker = lookerOf(model!, params.method, priors);
-      eachCell(bands, looker, writer(out, params, bands.length));
+      const known = { model: model!, method: params.method, priors };
+      lookAtAll(bands, known, writer(out, params, bands.length));
     }
   },
 };
