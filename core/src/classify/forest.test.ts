@@ -131,6 +131,26 @@ describe("a forest", () => {
     ).toThrow(/two classes/);
   });
 
+  test("of very many cells some are taken, and of each class one at least", () => {
+    const { points, labels } = twoClasses(450_000, 4, 0, 3);
+    // A third class of few cells, far from the others.
+    labels.fill(2, 449_400);
+    points.values.fill(40, 449_400);
+    const forest = growForest(points, labels, 3, {
+      ...USUAL_FOREST,
+      cellsPerTree: 200_000,
+      trees: 3,
+    });
+    const out = new Float64Array(3);
+    const classAt = (x: number) => {
+      forestShares(forest, [x], out);
+      return out.indexOf(Math.max(...out));
+    };
+    expect([-1, 5, 40].map(classAt)).toEqual([0, 1, 2]);
+    // Two normal classes four deviations apart: the upper tail beyond two, 0.0228.
+    expect(forest.outOfBag.wrong / forest.outOfBag.cells).toBeCloseTo(0.0228, 1);
+  });
+
   test("leaves hold no fewer cells than asked, and trees no more splits", () => {
     const { points, labels } = twoClasses(1000, 1, 1, 11);
     const forest = growForest(points, labels, 2, {

@@ -4,6 +4,7 @@ import { type Bins, binOf, binsOf } from "./bins";
 import { Grower } from "./growTree";
 import type { Points } from "./kmeans";
 import { OutOfBag } from "./outOfBag";
+import { valuesAt } from "./places";
 import { randomFrom } from "./random";
 
 /** How a forest is grown. */
@@ -61,23 +62,60 @@ function leafOf({ left, band, bin, depth }: Tree, bins: ArrayLike<number>, at: n
   return node;
 }
 
-/** Training cells by the numbers of their bins, and the bins of each band. */
+/**
+ * Some cells of each class, evenly over them, the first among them.
+ * @param every of how many cells of a class one is taken, by how many it has
+ */
+function spreadCells(labels: Uint8Array, every: (count: number) => number): Uint32Array {
+  const counts = new Uint32Array(256);
+  labels.forEach((label) => counts[label]!++);
+  const steps = counts.map((count) => Math.max(1, every(count)));
+  const met = new Uint32Array(256);
+  return Uint32Array.from(labels.keys()).filter((cell) => {
+    const label = labels[cell]!;
+    return met[label]!++ % steps[label]! === 0;
+  });
+}
+
+/** Values that bins are made of, at the most. */
+const BINNED_CELLS = 50_000;
+
+/**
+ * Training cells by the numbers of their bins, and the bins of each band. Those are made of as many cells
+ * of each class, so that few cells of one are told apart from many of another.
+ */
 function binned({ values, d }: Points, labels: Uint8Array, classes: number) {
   const n = labels.length;
   const byCell = new Uint8Array(n * d);
-  const column = new Float64Array(n);
+  const looked = spreadCells(labels, (count) =>
+    Math.ceil(count / Math.ceil(BINNED_CELLS / classes)),
+  );
   const bins = Array.from({ length: d }, (_v, band) => {
+    const own = binsOf(Float64Array.from(looked, (cell) => values[cell * d + band]!));
     for (let i = 0; i < n; i++) {
-      column[i] = values[i * d + band]!;
-    }
-    const own = binsOf(column);
-    for (let i = 0; i < n; i++) {
-      byCell[i * d + band] = binOf(own, column[i]!);
+      byCell[i * d + band] = binOf(own, values[i * d + band]!);
     }
     return own;
   });
   const edges = bins.map((one) => one.edges);
   return { bins, cells: { bins: byCell, bands: d, edges, labels, classes } };
+}
+
+/** Training cells that trees are drawn from, at the most. */
+const MOST_CELLS = 200_000;
+
+/** Of too many training cells some, evenly over those of each class, the first of each among them. */
+function someOf(points: Points, labels: Uint8Array): { points: Points; labels: Uint8Array } {
+  const every = Math.ceil(labels.length / MOST_CELLS);
+  if (every <= 1) {
+    return { points, labels };
+  }
+  const { values, d: bands } = points;
+  const kept = spreadCells(labels, () => every);
+  return {
+    points: { values: valuesAt({ values }, kept, bands), d: bands },
+    labels: Uint8Array.from(kept, (cell) => labels[cell]!),
+  };
 }
 
 /** Cells by chance, some of them more than once; which they are. */
@@ -95,7 +133,7 @@ function draw(count: number, all: number, random: () => number) {
 /**
  * Grows a random forest: each tree of cells drawn with putting back, each split the best of some
  * bands by Gini's impurity, trees not pruned. Splits are looked for among 256 bins a band. The same
- * seed gives the same forest.
+ * seed gives the same forest. Of more than 200 000 cells no more than that are taken, evenly over the cells of each class.
  * Source: Breiman 2001; out-of-bag error and importance (mean decrease of impurity) as there.
  * @param points training cells, every value a number
  * @param labels class of each cell, from nought
@@ -115,15 +153,17 @@ export function growForest(
       "Draw areas of another class.",
     );
   }
-  const { bins, cells } = binned(points, labels, classes);
+  const some = someOf(points, labels);
+  const all = some.labels.length;
+  const { bins, cells } = binned(some.points, some.labels, classes);
   const importance = new Float64Array(points.d);
-  const count = Math.min(labels.length, options.cellsPerTree);
+  const count = Math.min(all, options.cellsPerTree);
   const workspace = Workspace.begin();
   const grower = new Grower(workspace, cells, count, options);
   const outOfBag = new OutOfBag(workspace, cells);
   const trees = Array.from({ length: options.trees }, (_v, k) => {
     const random = randomFrom(options.seed + k * SEED_STEP);
-    const { drawn, isDrawn } = draw(count, labels.length, random);
+    const { drawn, isDrawn } = draw(count, all, random);
     const { tree, gains } = grower.grow(drawn, random);
     gains.forEach((gain, band) => {
       importance[band]! += gain / count;

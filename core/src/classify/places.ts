@@ -4,7 +4,11 @@ import type { TrainingCells } from "./gather";
 export type Places = Uint32Array;
 
 /** The values of some cells, input after input. */
-export const valuesAt = (cells: TrainingCells, places: Places, inputs: number): Float64Array => {
+export const valuesAt = (
+  cells: Pick<TrainingCells, "values">,
+  places: Places,
+  inputs: number,
+): Float64Array => {
   const out = new Float64Array(places.length * inputs);
   let to = 0;
   for (const place of places) {
