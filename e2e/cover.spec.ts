@@ -34,6 +34,51 @@ test("classes are drawn, told apart, smoothed and undone; the map follows", asyn
   await expect(classes.getByText(/^6 areas · \d+ cells$/)).toHaveCount(7);
 });
 
+test("an area grows from a place, is moved by keys, split and taken back", async ({ page }) => {
+  await openStudy(page, "classify", "", BASIN);
+  const classes = page.getByRole("list", { name: "Classes" });
+  const town = classes.getByRole("listitem").filter({ hasText: "Town" });
+  await expect(classes.getByText(/^6 areas · \d+ cells$/)).toHaveCount(7);
+  await settled(page);
+  await town.getByRole("button", { name: "Town", exact: true }).click();
+  await page.getByLabel("How areas are drawn").click();
+  await page.getByRole("option", { name: "grow from here" }).click();
+  await page.getByRole("button", { name: "Draw town" }).click();
+  const map = page.getByLabel(/^Map of HELIO2/);
+  const box = (await map.boundingBox())!;
+  // The town lies left of the middle.
+  const [x, y] = [box.x + 0.22 * box.width, box.y + 0.62 * box.height];
+  await page.mouse.click(x, y);
+  const grown = page.getByText(/^[\d\u2009]+ cells(;|$)/);
+  await expect(grown).toBeVisible();
+  const first = await grown.textContent();
+  await page.getByRole("slider", { name: "Differs by up to" }).focus();
+  await page.keyboard.press("Home");
+  await expect(page.getByText(/^1 cell$/)).toBeVisible();
+  for (let step = 0; step < 15; step++) {
+    await page.keyboard.press("ArrowRight");
+  }
+  await expect(grown).toHaveText(first!);
+  await accessible(page);
+  await page.getByRole("button", { name: "Keep area" }).click();
+  await expect(town.getByText(/^7 areas · \d{3,}/)).toBeVisible();
+  await page.keyboard.press("Escape");
+  await page.mouse.click(x, y);
+  await page.getByRole("button", { name: "Move or reshape" }).click();
+  await map.focus();
+  await page.keyboard.press("ArrowDown");
+  await expect(page.getByRole("button", { name: "Undo" })).toBeEnabled();
+  await page.keyboard.press("Escape");
+  await page.getByRole("button", { name: "Split" }).click();
+  await page.mouse.click(box.x + 2, y);
+  await page.mouse.dblclick(box.x + box.width - 12, y);
+  await expect(town.getByText(/^[89] areas/)).toBeVisible();
+  for (const areas of [7, 7, 6]) {
+    await page.getByRole("button", { name: "Undo" }).click();
+    await expect(town.getByText(new RegExp(`^${areas} areas`))).toBeVisible();
+  }
+});
+
 test("a forest is trained and both dates are mapped; what became of what is counted", async ({
   page,
 }) => {

@@ -8,6 +8,8 @@ import type { NodeView } from "@hindglance/contract/nodes";
 import type { CoverPaths } from "@hindglance/core/cover/paths";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { Transitions } from "@hindglance/core/change/transitions";
+import { grownArea } from "@hindglance/core/classify/growArea";
+import type { Grid } from "@hindglance/core/grid/grid";
 import { fromToTable } from "@hindglance/core/cover/fromToTable";
 import type { ErrorBody } from "@hindglance/contract/errors";
 import { EMPTY_CLASSIFY, type ClassifySettings } from "@hindglance/core/classify/settings";
@@ -327,6 +329,35 @@ test("it becomes a change map with limits, patches and a tally, and says what it
   );
   expect(listed.patches.reduce((sum, { cells: count }) => sum + count, 0)).toBe(row.cells);
   expect(Math.min(...listed.patches.map(({ cells: count }) => count))).toBeGreaterThanOrEqual(20);
+});
+
+describe("ground that grows from a place", () => {
+  const grow = (c: number, r: number) =>
+    testServer.call<{ grid: Grid; levels: string; error: ErrorBody }>("POST", `${path()}/grown`, {
+      sceneId: scenes[0],
+      at: toLonLat(X0 + c * CELL, Y0 - r * CELL),
+    });
+  test("is the water up to its banks, and hardly any land", async () => {
+    await put(SETTINGS);
+    const { body, status } = await grow(40.5, 50.5);
+    expect(status).toBe(200);
+    const levels = Uint8Array.from(Buffer.from(body.levels, "base64"));
+    const { cells, isCut } = grownArea({ grid: body.grid, levels }, 1);
+    // Water lies in columns 20 to 60, over all rows; speckle takes some cells for what they are not.
+    expect(cells).toBeGreaterThan(0.9 * 40 * height);
+    expect(isCut).toBe(true);
+    const onLand = [...levels.keys()].filter(
+      (cell) => levels[cell]! <= 127 && (cell % width < 20 || cell % width >= 60),
+    );
+    expect(onLand.length).toBeLessThan(0.01 * cells);
+  });
+
+  test("is refused outside the date, in words", async () => {
+    const { body, status } = await grow(-4, 5);
+    expect(status).toBe(422);
+    expect(body.error).toMatchObject({ field: "at" });
+    expect(body.error.message).toMatch(/outside the date/);
+  });
 });
 
 describe("a trained model", () => {

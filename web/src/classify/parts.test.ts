@@ -1,7 +1,9 @@
 import { EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
+import { firstUnsupervised } from "@hindglance/core/classify/unsupervised";
 import {
   areasOf,
   canTrain,
+  mergedInto,
   newClass,
   withAreas,
   withChanged,
@@ -42,6 +44,14 @@ describe("a legend", () => {
     expect(Object.keys(withoutClass(1)(settings).areas)).toEqual(["b"]);
     expect(Object.keys(withoutArea("b")(settings).areas)).toEqual(["a"]);
     expect(withChanged(2, { name: "Forest" })(settings).legend[1]!.name).toBe("Forest");
+  });
+  test("gives the areas and groups of a class to the one that it is merged into", () => {
+    const grouped = { ...firstUnsupervised(), given: { x: { "1": 1, "2": 2 } } };
+    const settings = withAreas({ a: area(1), b: area(2) })({ ...two, unsupervised: grouped });
+    const merged = mergedInto(1, 2)(settings);
+    expect(merged.legend.map(({ label }) => label)).toEqual([2]);
+    expect(Object.values(merged.areas).map(({ label }) => label)).toEqual([2, 2]);
+    expect(merged.unsupervised!.given).toEqual({ x: { "1": 2, "2": 2 } });
   });
   test("can be trained on where two classes have an area on the date", () => {
     const settings = withAreas({ a: area(1), b: area(2, "x") })(two);
