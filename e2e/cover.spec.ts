@@ -61,7 +61,7 @@ test("an area grows from a place, is moved by keys, split and taken back", async
   await expect(grown).toHaveText(first!);
   await accessible(page);
   await page.getByRole("button", { name: "Keep area" }).click();
-  await expect(town.getByText(/^7 areas · \d{3,}/)).toBeVisible();
+  await expect(town.getByText(/^7 areas · [\d\u2009]{3,} cells/)).toBeVisible();
   await page.keyboard.press("Escape");
   await page.mouse.click(x, y);
   await page.getByRole("button", { name: "Move or reshape" }).click();

@@ -48,6 +48,13 @@ const view = shape({
 /** What a study's dates are classified by. */
 export type ClassifyView = Of<typeof view>;
 
+/** What smoothing makes of a date's classes. */
+const smoothed = shape({
+  labels: nodeView,
+  /** What was one class and becomes another, as a map of from–to; null for too many classes. */
+  changes: nodeView.nullable().defined(),
+});
+
 const facts = shape({
   /** Name of the stored model. */
   model: hash,
@@ -68,13 +75,7 @@ const facts = shape({
   outOfBag: numberOrNull,
   importance: yup.array(yup.number().required()).nullable().defined(),
   /** What smoothing makes of it; null where none is set. */
-  smoothed: shape({
-    labels: nodeView,
-    /** What was one class and becomes another, as a map of from–to; null for too many classes. */
-    changes: nodeView.nullable().defined(),
-  })
-    .nullable()
-    .defined(),
+  smoothed: smoothed.nullable().defined(),
   warnings: list(text),
 });
 /** What training on a date comes to: a model, its classes, and maps by it. */
@@ -84,6 +85,9 @@ const smoothingCounts = shape({
   /** By class: cells that it loses and that it gains. */
   classes: list(shape({ label: whole, lost: whole, gained: whole })),
   changed: whole,
+  /** Cells of no class that get one, and cells that lose theirs; both are among those that change. */
+  filled: whole,
+  emptied: whole,
   /** Cells that were looked at, and whether those are a sample. */
   cells: whole,
   sampled: flag,
@@ -95,6 +99,8 @@ const groups = shape({
   groups: nodeView,
   /** Classes that groups were given to; null: none was given yet. */
   classes: nodeView.nullable().defined(),
+  /** What smoothing makes of those classes; null where none is set. */
+  smoothed: smoothed.nullable().defined(),
   inputs: list(text),
   found: list(shape({ group: whole, color: text, share: number, means: list(numberOrNull) })),
 });

@@ -1,5 +1,11 @@
 import { type Unsupervised, firstUnsupervised } from "@hindglance/core/classify/unsupervised";
-import type { ClassifyView, DateGroups, KeptModel, Training } from "@hindglance/contract/classify";
+import type {
+  ClassifyView,
+  DateGroups,
+  KeptModel,
+  SmoothingCounts,
+  Training,
+} from "@hindglance/contract/classify";
 import type { ChangeMap } from "@hindglance/contract/changeMaps";
 import type { FromTo, TransitionPatches } from "@hindglance/contract/fromTo";
 import type { Scene } from "@hindglance/contract/scenes";
@@ -458,6 +464,27 @@ describe("groups of like cells", () => {
       "Land cover by groups, 2019-01-22",
       ["Water", "Land"],
     ]);
+  });
+  test("smoothed, are counted as the two maps differ, cells of no class among them", async () => {
+    // Bright ground is given to no class.
+    const given = { [scenes[0]!]: { "1": 3 } };
+    const smooth = { majorityCells: 3, minPatchCells: 6, holeCells: 5, neighbours: 8 as const };
+    await put({ ...SETTINGS, smooth, unsupervised: { ...unsupervised, given } });
+    const { body: found } = await groups(scenes[0]!);
+    const labelsOf = async ({ hash }: NodeView) =>
+      (await testServer.call("GET", `/nodes/${hash}/tiles/0/0/0`)).bytes;
+    const before = await labelsOf(found.classes!);
+    const after = await labelsOf(found.smoothed!.labels);
+    const became = (was: number, is: number) =>
+      [...before.keys()].filter((cell) => before[cell] === was && after[cell] === is).length;
+    const { body } = await testServer.call<SmoothingCounts>("POST", `${path()}/smoothing`, {
+      sceneId: scenes[0],
+    });
+    expect(became(0, 3)).toBeGreaterThan(10);
+    expect(body).toMatchObject({
+      ...{ filled: became(0, 3), emptied: became(3, 0), changed: became(0, 3) + became(3, 0) },
+      classes: [{ label: 3, lost: became(3, 0), gained: became(0, 3) }],
+    });
   });
   test("of all dates tell what stayed from what changed", async () => {
     const params = { ...unsupervised.params, groups: 3 };

@@ -8,7 +8,6 @@ import {
 import type { Application } from "@hindglance/core/classify/application";
 import { METHOD_NAMES } from "@hindglance/core/classify/model";
 import { classifySchema } from "@hindglance/core/classify/settings";
-import { smoothed } from "@hindglance/core/classify/smooth";
 import { STACK } from "@hindglance/core/classify/unsupervised";
 import { transitionLabel } from "@hindglance/core/cover/coverClass";
 import { InputError } from "@hindglance/core/errors";
@@ -22,6 +21,7 @@ import { addToLedger, lockStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import {
   type ClassifiedDate,
+  type Cleaned,
   type GroupedDate,
   classified,
   classifyDate,
@@ -59,23 +59,35 @@ async function viewOf(services: Services, studyId: string): Promise<ClassifyView
 /** Cells that are looked at to count what smoothing changes, at the most. */
 const SAMPLE_CELLS = 4e6;
 
-/** What smoothing changes, by class, from the counts of a map of from–to. */
+/** Cells by label of the maps before and after smoothing, and of what became of what. */
+type SmoothedCounts = Record<"changes" | "before" | "after", LabelsResult>;
+
+/** What smoothing changes, by class: to other classes, to none and from none. */
 function countsOf(
   classes: readonly ClassInfo[],
-  { counts, cells, cellsOfImage }: LabelsResult,
+  { changes, before, after }: SmoothedCounts,
 ): SmoothingCounts {
+  const { cells, cellsOfImage } = changes;
   const places = classes.map((_one, k) => k);
-  const between = (from: number, to: number) =>
-    from === to ? 0 : counts[transitionLabel(from, to, classes.length)]!;
   const sum = (of: (k: number) => number) => places.reduce((all, k) => all + of(k), 0);
+  const between = (from: number, to: number) =>
+    changes.counts[transitionLabel(from, to, classes.length)]!;
+  // What is of the class before and of no class after, and the other way round.
+  const toNone = classes.map(({ label }, k) => before.counts[label]! - sum((to) => between(k, to)));
+  const fromNone = classes.map(
+    ({ label }, k) => after.counts[label]! - sum((from) => between(from, k)),
+  );
   const all = classes.map(({ label }, k) => ({
     label,
-    lost: sum((to) => between(k, to)),
-    gained: sum((from) => between(from, k)),
+    lost: before.counts[label]! - between(k, k),
+    gained: after.counts[label]! - between(k, k),
   }));
+  const filled = sum((k) => fromNone[k]!);
   return {
     classes: all,
-    changed: all.reduce((total, { lost }) => total + lost, 0),
+    changed: filled + all.reduce((total, { lost }) => total + lost, 0),
+    filled,
+    emptied: sum((k) => toNone[k]!),
     cells,
     sampled: cells < cellsOfImage,
   };
@@ -114,13 +126,20 @@ const applicationOf = (
   extras: Application["extras"] | null | undefined,
 ): Application => ({ method, priors, reject, extras: extras ?? [] });
 
+/** What smoothing makes of classes, to be looked at. */
+async function cleanedView(services: Services, { labels, changes }: Cleaned) {
+  const view = async (spec: NodeSpec) => nodeView(await register(services, spec));
+  return { labels: await view(labels), changes: changes && (await view(changes)) };
+}
+
 /** Groups of a date with how large they are and what they look like. */
 async function groupsView(services: Services, date: GroupedDate): Promise<DateGroups> {
-  const { image, groups, classes, inputs } = date;
+  const { image, groups, classes, clean, inputs } = date;
   const facts = await services.previews.groups({ groups, before: image, after: image });
   const view = async (spec: NodeSpec) => nodeView(await register(services, spec));
   return {
     ...{ groups: await view(groups), classes: classes && (await view(classes)), inputs },
+    smoothed: clean && (await cleanedView(services, clean)),
     found: facts.groups.map(({ group, color, share, before: means }) => ({
       ...{ group, color, share, means },
     })),
@@ -130,7 +149,7 @@ async function groupsView(services: Services, date: GroupedDate): Promise<DateGr
 /** Classes of the groups of a date, or of all dates, as a scene. @throws AppError, InputError */
 async function writtenGroups(services: Services, date: GroupedDate) {
   const { db, engine } = services;
-  const { scene, settings, classes, inputs, all } = date;
+  const { scene, settings, classes, clean, inputs, all } = date;
   if (!classes) {
     throw new InputError(
       `No group of ${scene.name} was given to a class yet`,
@@ -139,14 +158,13 @@ async function writtenGroups(services: Services, date: GroupedDate) {
     );
   }
   const isStack = settings.unsupervised!.of === STACK;
-  const clean = smoothed(classes, settings.smooth, null);
   return db.withTransaction((client) =>
     computedScene(services, (run) => engine.submit(client, run), client, {
       ...{
         studyId: all.study.id,
         kind: "classes",
         acquiredAt: iso(scene.acquiredAt!),
-        node: clean,
+        node: clean?.labels ?? classes,
       },
       name: `Land cover by groups, ${isStack ? "all dates" : iso(scene.acquiredAt!).slice(0, 10)}`,
       what: isStack
@@ -223,10 +241,7 @@ export function classifyRoutes(api: Router, services: Services): void {
       confidence: await view(nodes.confidence),
       probabilities: nodes.probabilities && (await view(nodes.probabilities)),
       applied: applicationOf(applied, settings.extras),
-      smoothed: clean && {
-        labels: await view(clean.labels),
-        changes: clean.changes && (await view(clean.changes)),
-      },
+      smoothed: clean && (await cleanedView(services, clean)),
     };
   });
   serve(api, routes.grow, async ({ params, body: { sceneId, at }, res }) => {
@@ -236,7 +251,9 @@ export function classifyRoutes(api: Router, services: Services): void {
     return { grid: found.grid, levels: Buffer.from(found.levels).toString("base64") };
   });
   serve(api, routes.smoothing, async ({ params, body, res }) => {
-    const { clean } = await classified(services, params.id, body.sceneId);
+    const found = await db.withClient((client) => findClassification(client, params.id));
+    const classes = found?.settings.unsupervised ? grouped : classified;
+    const { clean } = await classes(services, params.id, body.sceneId);
     if (!clean?.changes) {
       throw new AppError(
         422,
@@ -246,8 +263,12 @@ export function classifyRoutes(api: Router, services: Services): void {
         "Set a window or a size.",
       );
     }
-    const told = { node: clean.changes, maxCells: SAMPLE_CELLS };
-    return countsOf(clean.classes, await services.previews.labels(told, whenLeft(res)));
+    const count = (node: NodeSpec) =>
+      services.previews.labels({ node, maxCells: SAMPLE_CELLS }, whenLeft(res));
+    const [changes, before, after] = await Promise.all(
+      [clean.changes, clean.from, clean.labels].map(count),
+    );
+    return countsOf(clean.classes, { changes: changes!, before: before!, after: after! });
   });
   serve(api, routes.groups, async ({ params, body }) =>
     groupsView(services, await grouped(services, params.id, body.sceneId)),

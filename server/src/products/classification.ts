@@ -40,8 +40,17 @@ export interface ClassifiedDate extends DateToClassify {
   applied: Omit<ApplyParams, "output">;
   /** `probabilities`: null where the method gives none. */
   nodes: Record<"labels" | "second" | "confidence", NodeSpec> & { probabilities: NodeSpec | null };
-  /** The labels with lone cells cleaned, and what that changes; null where nothing is cleaned. */
-  clean: { labels: NodeSpec; changes: NodeSpec | null; classes: ClassInfo[] } | null;
+  clean: Cleaned | null;
+}
+
+/** Labels with lone cells cleaned, and what that changes. */
+export interface Cleaned {
+  /** What was cleaned. */
+  from: NodeSpec;
+  labels: NodeSpec;
+  /** Null: a map of changes has no room for so many classes. */
+  changes: NodeSpec | null;
+  classes: ClassInfo[];
 }
 
 /** Dates that can be classified. */
@@ -262,17 +271,18 @@ export async function classified(
   };
 }
 
-/** Labels smoothed, and what that changes, where a map of changes has room for so many classes. */
+/** Labels smoothed; null where nothing is. */
 function cleaned(
   labels: NodeSpec,
   probabilities: NodeSpec | null,
   classes: ClassInfo[],
   { smooth }: ClassifySettings,
-): ClassifiedDate["clean"] {
+): Cleaned | null {
   const clean = smoothed(labels, smooth, probabilities);
   return clean === labels
     ? null
     : {
+        from: labels,
         labels: clean,
         changes:
           classes.length > MOST_COVER
@@ -309,6 +319,7 @@ export interface GroupedDate extends DateToClassify {
   groups: NodeSpec;
   /** Null: none was given to a class yet. */
   classes: NodeSpec | null;
+  clean: Cleaned | null;
 }
 
 /** All dates of a study on the grid of one of them, the bands of one behind those of another. */
@@ -359,9 +370,10 @@ export async function grouped(
       : await lookedAt(means, date, { bands, extras: extras ?? [] });
   const groups = node("classify.groups", { ...unsupervised.params }, image);
   const given = unsupervised.given[unsupervised.of === STACK ? STACK : sceneId] ?? {};
-  const classes = classesOfGroups(legend, given);
+  const infos = classesOfGroups(legend, given);
+  const classes = infos.length > 0 ? node("classify.pick", { classes: infos }, groups) : null;
   return {
-    ...{ ...date, image, inputs, groups },
-    classes: classes.length > 0 ? node("classify.pick", { classes }, groups) : null,
+    ...{ ...date, image, inputs, groups, classes },
+    clean: classes && cleaned(classes, null, infos, date.settings),
   };
 }

@@ -4,6 +4,7 @@ import userEvent from "@testing-library/user-event";
 import { type Change, withChanges } from "@hindglance/contract/changes";
 import type { ClassifyView, DateGroups, KeptModel, Training } from "@hindglance/contract/classify";
 import { type ClassifySettings, EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
+import { firstUnsupervised } from "@hindglance/core/classify/unsupervised";
 import type { Asked } from "../testing/page";
 import { Refusal, answersTo, fakeServer, giveSizes, pickOption, renderPage } from "../testing/page";
 import { aBand, aField, aNode, aStudy, anImage, idOf } from "../testing/things";
@@ -196,12 +197,31 @@ describe("the model", () => {
 
 describe("groups of like cells", () => {
   const FOUND: DateGroups = {
-    ...{ groups: classNode("e"), classes: null, inputs: ["B1"] },
+    ...{ groups: classNode("e"), classes: null, inputs: ["B1"], smoothed: null },
     found: [
       { group: 1, color: "#4e79a7", share: 0.4, means: [0.02] },
       { group: 2, color: "#c86b3c", share: 0.6, means: [0.3] },
     ],
   };
+  test("smoothed, say which cells change, and which of them had no class", async () => {
+    const smoothed = { labels: classNode("8"), changes: classNode("9") };
+    const counts = {
+      ...{ changed: 30, filled: 4, emptied: 0, cells: 300, sampled: false },
+      classes: [{ label: 1, lost: 20, gained: 30 }],
+    };
+    const grouped = { ...firstUnsupervised(), given: { [idOf(2)]: { "1": 1 } } };
+    open(
+      { ...TRAINED, unsupervised: grouped },
+      {
+        "/classification/groups": { ...FOUND, classes: classNode("b"), smoothed },
+        "/classification/smoothing": counts,
+      },
+    );
+    expect(
+      await screen.findByText("30 cells change, 10.0 % of the date. 4 of them had no class."),
+    ).toBeTruthy();
+    expect(screen.getByRole("radio", { name: "Smoothed" })).toBeTruthy();
+  });
   test("take the place of training; each is given to a class, old or new", async () => {
     const { held } = open(TRAINED, { "/classification/groups": FOUND });
     await pickOption("Classes by", "Groups of like cells");

@@ -115,7 +115,7 @@ function Desk({ studyId, date, classify, training, groups, drawing }: DeskProps)
       ) : (
         <MethodSection {...{ classify, training }} />
       )}
-      <SmoothSection studyId={studyId} sceneId={sceneId} {...{ classify, training }} />
+      <SmoothSection {...{ studyId, sceneId, classify, training, groups }} />
       <ApartSection
         training={training}
         legend={legendOf(settings, training.data)}

@@ -53,11 +53,14 @@ interface Result {
   marked: NodeView | null;
 }
 
+/** What smoothing makes of classes, with what it changes marked. */
+const ofSmoothed = ({ smoothed }: Pick<Training, "smoothed">): Result | null =>
+  smoothed && { node: smoothed.labels, marked: smoothed.changes };
+
 /** An image of a training. */
 function ofTraining(training: Training, shown: Shown): Result | null {
   if (shown === "smoothed") {
-    const { smoothed } = training;
-    return smoothed && { node: smoothed.labels, marked: smoothed.changes };
+    return ofSmoothed(training);
   }
   if (shown === "probability") {
     return training.probabilities && { node: training.probabilities, marked: null };
@@ -70,6 +73,9 @@ function ofTraining(training: Training, shown: Shown): Result | null {
 function ofGroups(groups: DateGroups, shown: Shown): Result | null {
   if (shown === "groups") {
     return { node: groups.groups, marked: null };
+  }
+  if (shown === "smoothed") {
+    return ofSmoothed(groups);
   }
   return shown === "labels" && groups.classes ? { node: groups.classes, marked: null } : null;
 }

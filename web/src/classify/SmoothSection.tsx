@@ -10,6 +10,7 @@ import { Problem } from "../ui/Messages";
 import { NumberField } from "../ui/NumberField";
 import { Pick } from "../ui/Pick";
 import type { Classify } from "./useClassify";
+import type { GroupsOnScreen } from "./useGroups";
 import type { TrainingOnScreen } from "./useTraining";
 
 const OFF: Smoothing = { majorityCells: null, minPatchCells: null, neighbours: 8 };
@@ -26,11 +27,13 @@ interface Props {
   sceneId: string | null;
   classify: Classify;
   training: TrainingOnScreen;
+  groups: GroupsOnScreen;
 }
 
 /** How lone cells are cleaned, and what that changes. */
-export function SmoothSection({ studyId, sceneId, classify, training }: Props) {
+export function SmoothSection({ studyId, sceneId, classify, training, groups }: Props) {
   const { settings, change } = classify;
+  const smoothed = (groups.data ?? training.data)?.smoothed;
   const smooth = settings.smooth ?? OFF;
   const set = (part: Partial<Smoothing>) =>
     change((old) => ({ ...old, smooth: orNull({ ...(old.smooth ?? OFF), ...part }) }));
@@ -80,10 +83,10 @@ export function SmoothSection({ studyId, sceneId, classify, training }: Props) {
         </span>
       </div>
       {(settings.reject !== null || !!smooth.holeCells) && <Holes smooth={smooth} set={set} />}
-      {training.data?.smoothed?.changes && sceneId && (
+      {smoothed?.changes && sceneId && (
         <Changed
           {...{ studyId, sceneId }}
-          changes={training.data.smoothed.changes.hash}
+          changes={smoothed.changes.hash}
           legend={settings.legend}
         />
       )}
@@ -160,6 +163,8 @@ function Changed({ studyId, sceneId, changes, legend }: ChangedProps) {
       <p className="mt-2 text-soft">
         {number(data.changed)} cells change, {number((100 * data.changed) / data.cells, 1)} % of{" "}
         {data.sampled ? "a sample" : "the date"}.
+        {data.filled > 0 && ` ${number(data.filled)} of them had no class.`}
+        {data.emptied > 0 && ` ${number(data.emptied)} of them have none after.`}
       </p>
       <table className="mt-1 w-full text-label">
         <thead>
