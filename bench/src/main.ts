@@ -1,5 +1,6 @@
 import { spawnSync } from "node:child_process";
 import { fileURLToPath } from "node:url";
+import { measureCover } from "./cover";
 import { measureOptical } from "./optical";
 import { measurePair } from "./pair";
 import { measureProduct } from "./product";
@@ -11,6 +12,7 @@ import { ROWS } from "./rows";
 // npm run bench -- --product URL FOLDER  a product of full size through a running server
 // npm run bench -- --optical URL FOLDER optical bands of full size, and a JPEG 2000 band, through a
 // running server
+// npm run bench -- --cover URL FOLDER   two large dates of seven bands, classified and compared
 const [first, ...rest] = process.argv.slice(2);
 
 if (first === "--pair") {
@@ -19,6 +21,8 @@ if (first === "--pair") {
   await measureProduct(rest[0] ?? "http://127.0.0.1:5170", rest[1] ?? "data/large-product");
 } else if (first === "--optical") {
   await measureOptical(rest[0] ?? "http://127.0.0.1:5170", rest[1] ?? "data/large-optical");
+} else if (first === "--cover") {
+  await measureCover(rest[0] ?? "http://127.0.0.1:5170", rest[1] ?? "data/large-cover");
 } else if (first === "--row") {
   await measure(Number(rest[0]));
 } else {

@@ -11,7 +11,7 @@ interface Pair {
 }
 
 /** A table of times, with the largest memory of all the server's processes together. */
-function pairTable(): { line: Bench["line"]; stop(): void } {
+export function pairTable(): { line: Bench["line"]; stop(): void } {
   let peak = 0;
   const watch = setInterval(() => {
     peak = Math.max(peak, memoryMB().all);

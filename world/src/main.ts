@@ -1,5 +1,6 @@
 import { writeLargeProduct } from "./largeProduct";
 import { writeLarge } from "./large";
+import { writeLargeCover } from "./largeCover";
 import { writeLargeOptical } from "./largeOptical";
 import { writeWorld } from "./write";
 
@@ -13,10 +14,10 @@ const seed = Number(option("seed", "27"));
 const size = option("size", "default");
 if (
   !Number.isInteger(seed) ||
-  !["default", "large", "large-product", "large-optical"].includes(size)
+  !["default", "large", "large-product", "large-optical", "large-cover"].includes(size)
 ) {
   console.error(
-    "Usage: world [--out folder] [--seed whole number] [--size default|large|large-product|large-optical]",
+    "Usage: world [--out folder] [--seed whole number] [--size default|large|large-product|large-optical|large-cover]",
   );
   process.exit(2);
 }
@@ -27,6 +28,8 @@ if (size === "large") {
   await writeLargeProduct(folder, seed);
 } else if (size === "large-optical") {
   await writeLargeOptical(folder, seed);
+} else if (size === "large-cover") {
+  await writeLargeCover(folder, seed);
 } else {
   await writeWorld(folder, seed);
 }

@@ -8,6 +8,8 @@ export interface PlainTiff {
   bits: 16 | 32;
   float: boolean;
   signed?: boolean;
+  /** Values of a cell, one after the other; one where nothing is said. */
+  samples?: number;
   extra?: [tag: number, type: 2 | 3 | 4 | 12, values: number[]][];
 }
 
@@ -21,18 +23,19 @@ function sampleFormat({ float, signed }: PlainTiff): 1 | 2 | 3 {
 
 /** Directory of such a file; the rows follow at once. */
 export function plainTiffHeader(plainTiff: PlainTiff): Uint8Array {
-  const row = (plainTiff.width * plainTiff.bits) / 8;
+  const samples = plainTiff.samples ?? 1;
+  const row = (plainTiff.width * samples * plainTiff.bits) / 8;
   const fields: [number, number, number[]][] = [
     [256, 4, [plainTiff.width]],
     [257, 4, [plainTiff.height]],
-    [258, 3, [plainTiff.bits]],
+    [258, 3, new Array<number>(samples).fill(plainTiff.bits)],
     [259, 3, [1]],
     [262, 3, [1]],
     [273, 4, []],
-    [277, 3, [1]],
+    [277, 3, [samples]],
     [278, 4, [1]],
     [279, 4, new Array<number>(plainTiff.height).fill(row)],
-    [339, 3, [sampleFormat(plainTiff)]],
+    [339, 3, new Array<number>(samples).fill(sampleFormat(plainTiff))],
     ...(plainTiff.extra ?? []),
   ];
   fields[5]![2] = new Array<number>(plainTiff.height).fill(0);
