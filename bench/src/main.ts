@@ -4,7 +4,8 @@ import { measureCover } from "./cover";
 import { measureOptical } from "./optical";
 import { measurePair } from "./pair";
 import { measureProduct } from "./product";
-import { ROWS } from "./rows";
+import { CLASSIFY_ROWS } from "./classifyRows";
+import { ROWS as KERNELS } from "./rows";
 
 // npm run bench                        the table of kernels, each in a process of its own
 // npm run bench -- labelling           rows whose name holds a word
@@ -13,6 +14,7 @@ import { ROWS } from "./rows";
 // npm run bench -- --optical URL FOLDER optical bands of full size, and a JPEG 2000 band, through a
 // running server
 // npm run bench -- --cover URL FOLDER   two large dates of seven bands, classified and compared
+const ROWS = [...KERNELS, ...CLASSIFY_ROWS];
 const [first, ...rest] = process.argv.slice(2);
 
 if (first === "--pair") {
