@@ -4,7 +4,7 @@ import { sourceNode } from "../graph/node";
 import type { Grid } from "../grid/grid";
 import { memorySources, testGrid } from "../testing/support";
 import type { MultiPolygon } from "../vector/polygons";
-import { type PlacedArea, gatherCells } from "./gather";
+import { type AreaValues, type PlacedArea, gatherCells } from "./gather";
 import { inputsOf } from "./inputs";
 import { rankInputs } from "./rankInputs";
 import type { Signature } from "./signature";
@@ -67,6 +67,29 @@ describe("training cells", () => {
     // An area that another one covers whole is not one outside the image.
     const { warnings } = train(settings, ["red", "nir"], cells);
     expect(warnings.filter((text) => text.includes("holds no cell"))).toEqual([]);
+  });
+  test("are read once: drawn anew, an area is read alone; cells that others cover are counted anew", async () => {
+    const store = new Map<string, AreaValues>();
+    const read = jest.spyOn(evaluator, "read");
+    const all = [dark, bright];
+    const first = await gatherCells(evaluator, sourceNode("a"), all, store);
+    expect(await gatherCells(evaluator, sourceNode("a"), all, store)).toEqual(first);
+    const reads = read.mock.calls.length;
+    const over = square("over", 2, [4, 2, 6, 6]);
+    const more = await gatherCells(evaluator, sourceNode("a"), [...all, over], store);
+    expect(read.mock.calls.length).toBe(reads + 1);
+    expect(more).toEqual(await gatherCells(evaluator, sourceNode("a"), [...all, over]));
+    expect(more.areas[0]!.contested).toBe(8);
+    read.mockRestore();
+  });
+  test("that are too many are refused before they are read", async () => {
+    const info = await evaluator.info(sourceNode("a"));
+    const huge = { ...info, grid: { ...info.grid, width: 5000, height: 5000 } };
+    const large = { info: () => Promise.resolve(huge), read: () => Promise.reject(new Error()) };
+    const whole = square("whole", 1, [0, 0, 5000, 5000]);
+    await expect(gatherCells(large, sourceNode("a"), [whole])).rejects.toThrow(
+      /hold 25000000 cells; up to 4000000/,
+    );
   });
   test("beyond the image there are none", async () => {
     const far = square("far", 1, [-90, -90, -80, -80]);

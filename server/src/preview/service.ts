@@ -37,7 +37,14 @@ import { StoredSources } from "../eval/sources";
 import { type Tiles, addTiles, tileThreshold } from "@hindglance/core/change/bimodal";
 import { type GroupFacts, type GroupsTask, groupsOf } from "./groupTasks";
 import { type LevelTask, type OffsetTask, levelOf, offsetOf } from "./alignTasks";
-import { type JudgeTask, type TrainResult, type TrainTask, judgeWith, trainOn } from "./trainTask";
+import {
+  type JudgeTask,
+  type TrainResult,
+  type TrainTask,
+  areaStore,
+  judgeWith,
+  trainOn,
+} from "./trainTask";
 import { type Mark, begin, isGivenUp } from "./mark";
 
 /** Blocks that stand for a whole image. */
@@ -55,6 +62,7 @@ const PATH_CELLS = 2.5e7;
 export class PreviewService {
   private readonly evaluator: Evaluator;
   private readonly db: Database;
+  private readonly areas = areaStore();
   /** The mark of the task that goes on; there is one at a time. */
   private mark: Mark | null = null;
 
@@ -210,14 +218,18 @@ export class PreviewService {
     return grownFrom(this.evaluator, image, at);
   }
 
+  private trainer() {
+    return { evaluator: this.evaluator, db: this.db, areas: this.areas };
+  }
+
   /** What a kept model comes to on a date. */
   judge(told: JudgeTask): Promise<TrainResult> {
-    return judgeWith(this.evaluator, this.db, told);
+    return judgeWith(this.trainer(), told);
   }
 
   /** Training of classes; the model is stored. */
   train(trainTask: TrainTask): Promise<TrainResult> {
-    return trainOn(this.evaluator, this.db, trainTask);
+    return trainOn(this.trainer(), trainTask);
   }
 
   async values(valuesTask: ValuesTask): Promise<ValuesResult> {

@@ -1,5 +1,10 @@
-import { gatherCells } from "@hindglance/core/classify/gather";
-import type { PlacedArea } from "@hindglance/core/classify/gather";
+import { LRUCache } from "lru-cache";
+import {
+  type AreaStore,
+  type AreaValues,
+  type PlacedArea,
+  gatherCells,
+} from "@hindglance/core/classify/gather";
 import { type TrainSettings, type Trained, train } from "@hindglance/core/classify/train";
 import type { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { NodeSpec } from "@hindglance/core/graph/node";
@@ -33,28 +38,44 @@ export interface JudgeTask {
   legend: LegendClass[];
 }
 
+/** Bytes of the cells of areas that are kept, so that drawing one more reads that one alone. */
+const KEPT_BYTES = 64 << 20;
+
+/** Room for the cells of areas that were read. */
+export const areaStore = (): AreaStore =>
+  new LRUCache<string, AreaValues>({
+    maxSize: KEPT_BYTES,
+    sizeCalculation: ({ cells, values }, key) =>
+      cells.byteLength + values.byteLength + 2 * key.length,
+  });
+
+/** What trains, and what it has of areas already. */
+interface Trainer {
+  evaluator: Evaluator;
+  db: Lender;
+  areas: AreaStore;
+}
+
 /** What a kept model comes to on a date. @throws InputError where it is not there */
 export async function judgeWith(
-  evaluator: Evaluator,
-  db: Lender,
+  { evaluator, db, areas: store }: Trainer,
   { model: id, applied, image, areas, legend }: JudgeTask,
 ): Promise<TrainResult> {
   const model = await db.withClient((client) => findModel(client, id));
   if (!model) {
     throw new InputError("The model is not there any more", "model", "Pick another, or train.");
   }
-  const cells = await gatherCells(evaluator, image, areas);
+  const cells = await gatherCells(evaluator, image, areas, store);
   const labels = model.classes.map(({ label }) => label);
   return { ...judged(model, applied, legend, cells), model: id, labels };
 }
 
 /** Trains, and stores the model. @throws InputError as `train` does */
 export async function trainOn(
-  evaluator: Evaluator,
-  db: Lender,
+  { evaluator, db, areas: store }: Trainer,
   { studyId, image, inputs, areas, settings }: TrainTask,
 ): Promise<TrainResult> {
-  const cells = await gatherCells(evaluator, image, areas);
+  const cells = await gatherCells(evaluator, image, areas, store);
   const { model, ...facts } = train(settings, inputs, cells);
   const id = await db.withClient((client) => saveModel(client, studyId, model));
   return { ...facts, model: id, labels: model.classes.map(({ label }) => label) };
