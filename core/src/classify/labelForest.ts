@@ -215,8 +215,18 @@ function throughTrees(
 const placeOf = (cell: number, band: number, bands: number): number =>
   ((cell >> 4) * bands + band) * GROUP + (cell & (GROUP - 1));
 
-/** Trees between two looks at which cells are decided. */
-const BETWEEN_LOOKS = 16;
+/**
+ * After how many trees is looked which cells are decided. None can be before half of them; where classes
+ * lie apart, most are soon after it.
+ */
+function looksAt(trees: number): Set<number> {
+  const looks = new Set<number>();
+  for (let step = 2; trees / 2 + step < trees; step *= 2) {
+    looks.add(Math.ceil(trees / 2) + step);
+  }
+  return looks;
+}
+
 /** What rounding of sums may have moved a difference by. */
 const ROUNDED = 1e-3;
 
@@ -226,11 +236,13 @@ class Labeller implements Visitor {
   /** Numbers of the cells in the chunk that are undecided, in the order in which they stand there. */
   private readonly open = new Int32Array(CHUNK);
   private readonly wide: number;
+  private readonly looks: Set<number>;
 
   constructor(
     private readonly forest: Forest,
     private readonly out: Uint8Array,
   ) {
+    this.looks = looksAt(forest.trees.length);
     this.wide = wideOf(forest.classes);
   }
 
@@ -250,7 +262,7 @@ class Labeller implements Visitor {
 
   after(trees: number, chunk: Chunk): void {
     const left = this.forest.trees.length - trees;
-    if (trees % BETWEEN_LOOKS === 0 && left < trees) {
+    if (this.looks.has(trees)) {
       this.decide(chunk, left + ROUNDED);
     }
   }
