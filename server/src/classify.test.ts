@@ -208,6 +208,39 @@ test("what makes no sense is refused with its field, and nothing is changed", as
   expect([off.status, off.body.error.field]).toEqual([422, "sceneId"]);
 });
 
+test("of many classes the smoothed map is there, but not what it changes", async () => {
+  const many = Array.from({ length: 16 }, (_v, k) => k + 1);
+  await put({
+    ...SETTINGS,
+    legend: many.map((label) => ({ label, name: `Class ${label}`, color: "#33498c", note: "" })),
+    areas: Object.fromEntries(
+      many.map((label) => [
+        `00000000-0000-4000-8000-0000000001${10 + label}`,
+        {
+          label,
+          sceneId: null,
+          polygons: [cells([4 + 7 * (label - 1), 10, 9 + 7 * (label - 1), 30])],
+        },
+      ]),
+    ),
+    smooth: { majorityCells: 3, minPatchCells: null, neighbours: 8 },
+  });
+  const { body } = await train(scenes[0]!);
+  expect(body.classes).toHaveLength(16);
+  expect([body.smoothed!.labels.info.type, body.smoothed!.changes]).toEqual(["class8", null]);
+  const { bytes } = await testServer.call(
+    "GET",
+    `/nodes/${body.smoothed!.labels.hash}/tiles/0/0/0`,
+  );
+  // The same speckle everywhere: which of the classes are met is chance, that there are several is not.
+  expect(new Set(bytes).size).toBeGreaterThan(4);
+  const counted = await testServer.call<{ error: ErrorBody }>("POST", `${path()}/smoothing`, {
+    sceneId: scenes[0],
+  });
+  expect(counted.status).toBe(422);
+  expect(counted.body.error.message).toMatch(/for up to 15 classes; here are 16/);
+});
+
 test("both dates are written as classified scenes, with what they were made by", async () => {
   await put({ ...SETTINGS, method: "forest", forest: { trees: 10, depth: 4, seed: 1 } });
   const { status, body } = await testServer.call<{ scenes: { sceneId: string; runId: string }[] }>(

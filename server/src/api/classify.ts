@@ -9,7 +9,7 @@ import type { Application } from "@hindglance/core/classify/application";
 import { METHOD_NAMES } from "@hindglance/core/classify/model";
 import { classifySchema } from "@hindglance/core/classify/settings";
 import { STACK } from "@hindglance/core/classify/unsupervised";
-import { transitionLabel } from "@hindglance/core/cover/coverClass";
+import { MOST_COVER, transitionLabel } from "@hindglance/core/cover/coverClass";
 import { InputError } from "@hindglance/core/errors";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import { ontoGrid } from "@hindglance/core/grid/globe";
@@ -208,6 +208,36 @@ async function writeTrained(services: Services, studyId: string, sceneIds: reado
   return scenes;
 }
 
+/** What smoothing changes on a date. @throws AppError where nothing is smoothed, or too much to be counted */
+async function smoothingOf(
+  services: Services,
+  studyId: string,
+  sceneId: string,
+  signal: AbortSignal,
+): Promise<SmoothingCounts> {
+  const found = await services.db.withClient((client) => findClassification(client, studyId));
+  const classes = found?.settings.unsupervised ? grouped : classified;
+  const { clean } = await classes(services, studyId, sceneId);
+  if (!clean) {
+    throw new AppError(422, "invalid", "Nothing is smoothed", "smooth", "Set a window or a size.");
+  }
+  if (!clean.changes) {
+    throw new AppError(
+      422,
+      "invalid",
+      `What smoothing changes is counted for up to ${MOST_COVER} classes; here are ${clean.classes.length}`,
+      "legend",
+      "Merge classes, or look at the smoothed map beside the other.",
+    );
+  }
+  const count = (node: NodeSpec) =>
+    services.previews.labels({ node, maxCells: SAMPLE_CELLS }, signal);
+  const [changes, before, after] = await Promise.all(
+    [clean.changes, clean.from, clean.labels].map(count),
+  );
+  return countsOf(clean.classes, { changes: changes!, before: before!, after: after! });
+}
+
 /** Routes of what a study's dates are classified by, of training, and of the maps that come of it. */
 export function classifyRoutes(api: Router, services: Services): void {
   const { db } = services;
@@ -251,24 +281,7 @@ export function classifyRoutes(api: Router, services: Services): void {
     return { grid: found.grid, levels: Buffer.from(found.levels).toString("base64") };
   });
   serve(api, routes.smoothing, async ({ params, body, res }) => {
-    const found = await db.withClient((client) => findClassification(client, params.id));
-    const classes = found?.settings.unsupervised ? grouped : classified;
-    const { clean } = await classes(services, params.id, body.sceneId);
-    if (!clean?.changes) {
-      throw new AppError(
-        422,
-        "invalid",
-        "Nothing is smoothed",
-        "smooth",
-        "Set a window or a size.",
-      );
-    }
-    const count = (node: NodeSpec) =>
-      services.previews.labels({ node, maxCells: SAMPLE_CELLS }, whenLeft(res));
-    const [changes, before, after] = await Promise.all(
-      [clean.changes, clean.from, clean.labels].map(count),
-    );
-    return countsOf(clean.classes, { changes: changes!, before: before!, after: after! });
+    return smoothingOf(services, params.id, body.sceneId, whenLeft(res));
   });
   serve(api, routes.groups, async ({ params, body }) =>
     groupsView(services, await grouped(services, params.id, body.sceneId)),

@@ -1,6 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { classifyRoutes } from "@hindglance/contract/classify";
+import { MOST_COVER } from "@hindglance/core/cover/coverClass";
 import type { Smoothing } from "@hindglance/core/classify/settings";
+import type { NodeView } from "../api/types";
 import { call } from "../api/call";
 import { sayError } from "../api/client";
 import { Section } from "../frame/Section";
@@ -83,16 +85,27 @@ export function SmoothSection({ studyId, sceneId, classify, training, groups }: 
         </span>
       </div>
       {(settings.reject !== null || !!smooth.holeCells) && <Holes smooth={smooth} set={set} />}
-      {smoothed?.changes && sceneId && (
-        <Changed
-          {...{ studyId, sceneId }}
-          changes={smoothed.changes.hash}
-          legend={settings.legend}
-        />
+      {smoothed && sceneId && (
+        <Outcome {...{ studyId, sceneId }} changes={smoothed.changes} legend={settings.legend} />
       )}
     </Section>
   );
 }
+
+interface OutcomeProps extends Omit<ChangedProps, "changes"> {
+  /** The map of what changes; null: there are too many classes for one. */
+  changes: NodeView | null;
+}
+
+/** What smoothing changes, as far as that is counted. */
+const Outcome = ({ changes, ...of }: OutcomeProps) =>
+  changes ? (
+    <Changed {...of} changes={changes.hash} />
+  ) : (
+    <p className="mt-2 text-soft">
+      What changes is counted for up to {MOST_COVER} classes. The smoothed map is there.
+    </p>
+  );
 
 interface FieldProps {
   smooth: Smoothing;
