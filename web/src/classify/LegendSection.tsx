@@ -35,7 +35,9 @@ function useImport({ change, settings }: Classify) {
       const next = withImported(settings, { text, file: file.name, newId: uuid });
       change(() => next);
       const added = Object.keys(next.areas).length - Object.keys(settings.areas).length;
-      useUi.getState().say(`${added} training ${added === 1 ? "area" : "areas"} of ${file.name} taken in.`);
+      useUi
+        .getState()
+        .say(`${added} training ${added === 1 ? "area" : "areas"} of ${file.name} taken in.`);
     } catch (error) {
       useUi.getState().say(sayError(error), "wrong");
     }
