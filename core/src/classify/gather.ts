@@ -80,8 +80,8 @@ export interface AreaStore {
 /** Cells that areas hold together at the most: they are held in memory. */
 export const MOST_TRAINING_CELLS = 4_000_000;
 
-/** How many cells of a grid have their centres in polygons. */
-function cellsIn(polygons: MultiPolygon, grid: Grid): number {
+/** How many cells of a grid have their centres in polygons. @param polygons in its coordinates */
+export function cellsIn(polygons: MultiPolygon, grid: Grid): number {
   const window = windowAbout(polygons, grid);
   let count = 0;
   if (window) {

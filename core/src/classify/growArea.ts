@@ -1,5 +1,6 @@
 import { areaOnGrid } from "../change/areaOnGrid";
 import { InputError } from "../errors";
+import { cellsIn } from "./gather";
 import type { Evaluator } from "../graph/evaluator";
 import type { NodeSpec } from "../graph/node";
 import { ontoGlobe } from "../grid/globe";
@@ -8,6 +9,7 @@ import {
   type Window,
   cellSize,
   fullWindow,
+  grow,
   intersect,
   toCell,
   toMap,
@@ -17,7 +19,6 @@ import { polygonise } from "../patches/polygonise";
 import { runsOf } from "../patches/runs";
 import { realCells } from "../raster/block";
 import { type MultiPolygon, transformPolygons } from "../vector/polygons";
-import { rasteriseSpans } from "../vector/rasterise";
 
 /** Cells that are looked at to each side of the one that ground grows from. */
 export const GROWN_REACH = 256;
@@ -145,10 +146,11 @@ export function growLevels(
   return levels;
 }
 
-/** The cell of a grid at a place, which may lie outside. */
-function cellAt(grid: Grid, at: readonly [number, number]): { col: number; row: number } {
+/** The cell of a grid at a place in its coordinates, as a window; null outside the grid. */
+function cellAt(grid: Grid, at: readonly [number, number]): Window | null {
   const [across, down] = toCell(grid, ...at);
-  return { col: Math.floor(across), row: Math.floor(down) };
+  const cell = { col: Math.floor(across), row: Math.floor(down), width: 1, height: 1 };
+  return intersect(cell, fullWindow(grid));
 }
 
 /**
@@ -162,17 +164,13 @@ export async function grownFrom(
   at: readonly [number, number],
 ): Promise<Grown> {
   const { grid } = await evaluator.info(image);
-  const { col, row } = cellAt(grid, at);
-  const all = { col: 0, row: 0, width: grid.width, height: grid.height };
-  const side = 2 * GROWN_REACH + 1;
-  const wanted = { col: col - GROWN_REACH, row: row - GROWN_REACH, width: side, height: side };
-  const isInside = col >= 0 && row >= 0 && col < grid.width && row < grid.height;
-  const window = isInside ? intersect(wanted, all) : null;
+  const cell = cellAt(grid, at);
+  const window = cell && intersect(grow(cell, GROWN_REACH), fullWindow(grid));
   if (!window) {
     throw new InputError("This place lies outside the date", "at", "Click inside the picture.");
   }
   const bands = (await evaluator.read(image, 0, window)).bands.map(realCells);
-  const first = (row - window.row) * window.width + col - window.col;
+  const first = (cell.row - window.row) * window.width + cell.col - window.col;
   const levels = growLevels(bands, window, first);
   if (levels[first] === BEYOND) {
     throw new InputError(
@@ -212,23 +210,15 @@ export function grownArea({ grid, levels }: Grown, distance: number): GrownArea 
   return { cells: count, isCut, polygons: areaOf(cells, grid) };
 }
 
-/** Whether the centre of some cell of a grid lies in an area. */
-export function hasCells(polygons: MultiPolygon, grid: Grid): boolean {
-  let has = false;
-  rasteriseSpans(areaOnGrid(polygons, grid), grid, fullWindow(grid), (_row, from, to) => {
-    has ||= to > from;
-  });
-  return has;
-}
+/** Whether the centre of some cell of a grid lies in an area. @param polygons in longitude and latitude */
+export const hasCells = (polygons: MultiPolygon, grid: Grid): boolean =>
+  cellsIn(areaOnGrid(polygons, grid), grid) > 0;
 
 /**
  * The cell of a grid at a place as an area; null outside the grid.
  * @param at in the coordinates of the grid
  */
 export function cellArea(grid: Grid, at: readonly [number, number]): MultiPolygon | null {
-  const { col, row } = cellAt(grid, at);
-  if (!(col >= 0 && row >= 0 && col < grid.width && row < grid.height)) {
-    return null;
-  }
-  return areaOf(Uint8Array.of(1), cutGrid(grid, { col, row, width: 1, height: 1 }));
+  const cell = cellAt(grid, at);
+  return cell && areaOf(Uint8Array.of(1), cutGrid(grid, cell));
 }

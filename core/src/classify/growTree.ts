@@ -4,7 +4,7 @@ import { type Cells, CellRows } from "./cellRows";
 import type { ForestOptions, Tree } from "./forest";
 
 /** Nodes of a tree at the most: their numbers are two bytes. */
-const MOST_NODES = 65_536;
+export const MOST_NODES = 65_536;
 
 /** A node that is to be split: its cells are the rows from `from` to before `to`. */
 interface Open {

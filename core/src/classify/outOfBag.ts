@@ -1,12 +1,10 @@
 import type { Workspace } from "../wasm/kernels";
 import { type Cells, CellRows } from "./cellRows";
 import type { Tree } from "./forest";
+import { MOST_NODES } from "./growTree";
 
 /** Cells that the out-of-bag error is counted of, at the most. */
 const MOST_CELLS = 10_000;
-/** Nodes of a tree, and bytes of each, at the most. */
-const NODES_ROOM = 4 * 65_536;
-
 /** What trees say of cells that they were not grown from; of many cells, of some. */
 export class OutOfBag {
   private readonly chosen: Int32Array;
@@ -25,7 +23,7 @@ export class OutOfBag {
     const every = Math.max(1, Math.ceil(all / MOST_CELLS));
     this.chosen = Int32Array.from({ length: Math.ceil(all / every) }, (_v, i) => i * every);
     this.rows = new CellRows(workspace, this.chosen.length, cells.bands);
-    this.nodesAt = workspace.take(NODES_ROOM);
+    this.nodesAt = workspace.take(4 * MOST_NODES);
     this.leavesAt = workspace.take(2 * this.chosen.length);
     this.rows.fill(cells, this.chosen);
     this.votes = new Float32Array(this.chosen.length * cells.classes);
