@@ -2,9 +2,11 @@ import { InputError } from "../errors";
 import type { Evaluator } from "../graph/evaluator";
 import { type NodeSpec, nodeHash } from "../graph/node";
 import { versionOf } from "../graph/registry";
-import { BLOCK, type Grid, type Window, intersect, toCell } from "../grid/grid";
+import { BLOCK, type Grid, type Window, intersect } from "../grid/grid";
+import { windowAround } from "../grid/union";
 import { realCells } from "../raster/block";
 import type { MultiPolygon } from "../vector/polygons";
+import { cellsIn } from "../vector/cellsIn";
 import { rasteriseSpans } from "../vector/rasterise";
 
 /** A training area on the grid of an image. */
@@ -38,21 +40,6 @@ export interface TrainingCells {
   areas: AreaCells[];
 }
 
-/** The window around polygons that lies inside a grid; null where none of it does. */
-function windowAbout(polygons: MultiPolygon, grid: Grid): Window | null {
-  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (const [x, y] of polygons.flat(2)) {
-    const [col, row] = toCell(grid, x, y);
-    left = Math.min(left, col);
-    right = Math.max(right, col);
-    top = Math.min(top, row);
-    bottom = Math.max(bottom, row);
-  }
-  const [col, row] = [Math.floor(left), Math.floor(top)];
-  const around = { col, row, width: Math.ceil(right) - col, height: Math.ceil(bottom) - row };
-  return intersect(around, { col: 0, row: 0, width: grid.width, height: grid.height });
-}
-
 /** Blocks of a grid that a window touches, cut to it. */
 function* blocksOf(window: Window): Generator<Window> {
   const { col, row, width, height } = window;
@@ -80,18 +67,6 @@ export interface AreaStore {
 /** Cells that areas hold together at the most: they are held in memory. */
 export const MOST_TRAINING_CELLS = 4_000_000;
 
-/** How many cells of a grid have their centres in polygons. @param polygons in its coordinates */
-export function cellsIn(polygons: MultiPolygon, grid: Grid): number {
-  const window = windowAbout(polygons, grid);
-  let count = 0;
-  if (window) {
-    rasteriseSpans(polygons, grid, window, (_row, from, to) => {
-      count += to - from;
-    });
-  }
-  return count;
-}
-
 /** @throws InputError where areas hold too many cells */
 function requireFew(areas: readonly PlacedArea[], grid: Grid): void {
   const count = areas.reduce((sum, { polygons }) => sum + cellsIn(polygons, grid), 0);
@@ -113,7 +88,7 @@ async function readArea(
   polygons: MultiPolygon,
   grid: Grid,
 ): Promise<AreaValues> {
-  const around = windowAbout(polygons, grid);
+  const around = windowAround(grid, polygons.flat(2), 0);
   const cells: number[] = [];
   const values: number[] = [];
   for (const window of around ? blocksOf(around) : []) {

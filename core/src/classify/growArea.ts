@@ -1,6 +1,5 @@
 import { areaOnGrid } from "../change/areaOnGrid";
 import { InputError } from "../errors";
-import { cellsIn } from "./gather";
 import type { Evaluator } from "../graph/evaluator";
 import type { NodeSpec } from "../graph/node";
 import { ontoGlobe } from "../grid/globe";
@@ -18,6 +17,7 @@ import { cutGrid } from "../grid/union";
 import { polygonise } from "../patches/polygonise";
 import { runsOf } from "../patches/runs";
 import { realCells } from "../raster/block";
+import { cellsIn } from "../vector/cellsIn";
 import { type MultiPolygon, transformPolygons } from "../vector/polygons";
 
 /** Cells that are looked at to each side of the one that ground grows from. */

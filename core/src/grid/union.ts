@@ -105,16 +105,21 @@ export function windowAround(
   points: readonly (readonly [number, number])[],
   marginCells: number,
 ): Window | null {
-  const cells = points
-    .map(([x, y]) => toCell(grid, x, y))
-    .filter(([c, r]) => Number.isFinite(c) && Number.isFinite(r));
-  if (cells.length === 0) {
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const [x, y] of points) {
+    const [c, r] = toCell(grid, x, y);
+    if (Number.isFinite(c) && Number.isFinite(r)) {
+      left = Math.min(left, c);
+      right = Math.max(right, c);
+      top = Math.min(top, r);
+      bottom = Math.max(bottom, r);
+    }
+  }
+  if (left === Infinity) {
     return null;
   }
-  const c0 = Math.floor(Math.min(...cells.map((point) => point[0])));
-  const r0 = Math.floor(Math.min(...cells.map((point) => point[1])));
-  const c1 = Math.ceil(Math.max(...cells.map((point) => point[0])));
-  const r1 = Math.ceil(Math.max(...cells.map((point) => point[1])));
+  const [c0, r0] = [Math.floor(left), Math.floor(top)];
+  const [c1, r1] = [Math.ceil(right), Math.ceil(bottom)];
   const inner = intersect(
     { col: c0, row: r0, width: Math.max(1, c1 - c0), height: Math.max(1, r1 - r0) },
     fullWindow(grid),
