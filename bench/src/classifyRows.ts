@@ -8,6 +8,7 @@ import { signatureOf } from "@hindglance/core/classify/signature";
 import { cooccurrence, greyLevels, localFigure } from "@hindglance/core/classify/texture";
 import { weightedMode } from "@hindglance/core/classify/weightedMode";
 import { BLOCK } from "@hindglance/core/grid/grid";
+import { normalFrom } from "@hindglance/core/testing/normal";
 import { power } from "./fields";
 import type { Row } from "./rows";
 
@@ -21,7 +22,7 @@ const TRAINED = 100_000;
 /** Cells of eight classes in seven bands, some of them hard to tell apart; and their classes. */
 function cellsOf(count: number) {
   const random = randomFrom(3);
-  const normal = () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
+  const normal = normalFrom(4);
   const means = Float64Array.from({ length: CLASSES * BANDS }, () => 0.05 + 0.4 * random());
   const labels = Uint8Array.from({ length: count }, (_v, i) => i % CLASSES);
   const values = new Float64Array(count * BANDS);

@@ -158,9 +158,12 @@ export async function measureCover(base: string, folder: string, seed = 27): Pro
       await call(base, "PATCH", `/studies/${study.id}/classification`, {
         changes: [{ op: "replace", path: "", value: settings }],
       });
-      line(`by ${method}`, performance.now());
-      await redraw(bench, scenes[1]!, seed);
-      await mapBoth(bench, scenes);
+      const named: Bench = {
+        ...bench,
+        line: (what, ...rest) => line(`${method}: ${what}`, ...rest),
+      };
+      await redraw(named, scenes[1]!, seed);
+      await mapBoth(named, scenes);
     }
   } finally {
     stop();
