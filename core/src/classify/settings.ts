@@ -90,7 +90,9 @@ const legendClass = yup
 
 const number = yup.number().required();
 const position = yup.tuple([number.min(-180).max(180), number.min(-90).max(90)]).required();
-const ring = yup.array(position).min(4).max(20_000).required();
+/** Places that a ring of a training area may have. */
+export const MOST_RING_PLACES = 20_000;
+const ring = yup.array(position).min(4).max(MOST_RING_PLACES).required();
 const areaSchema = yup
   .object({
     label: yup.number().integer().min(1).max(254).required(),

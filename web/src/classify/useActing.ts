@@ -1,10 +1,10 @@
 import { useMemo } from "react";
 import type OlMap from "ol/Map";
-import type { Grid } from "@hindglance/core/grid/grid";
+import type { PointTransform } from "@hindglance/core/geodesy/crs";
 import { cellArea, hasCells } from "@hindglance/core/classify/growArea";
 import { ontoGlobe, ontoGrid } from "@hindglance/core/grid/globe";
-import { cellSize, squareNorthUp } from "@hindglance/core/grid/grid";
-import type { MultiPolygon } from "@hindglance/core/vector/polygons";
+import { type Grid, cellSize, squareNorthUp } from "@hindglance/core/grid/grid";
+import { type MultiPolygon, transformPolygons } from "@hindglance/core/vector/polygons";
 import { useSame } from "../lib/useSame";
 import { projectionOf } from "../map/projection";
 import { type Drawing, useDraw, useDrawLine, useEscape } from "../map/useDraw";
@@ -18,8 +18,9 @@ const isOutline = (doing: Doing | null): doing is Drawing =>
 
 type Place = [number, number];
 
-const along = (polygons: MultiPolygon, to: (x: number, y: number) => Place): MultiPolygon =>
-  polygons.map((rings) => rings.map((ring) => ring.map(([x, y]) => to(x, y))));
+/** Polygons in other coordinates, corner by corner. */
+const moved = (polygons: MultiPolygon, to: PointTransform): MultiPolygon =>
+  transformPolygons(polygons, to, Infinity);
 
 /**
  * What the pointer and the keys do on the map of a date.
@@ -45,11 +46,11 @@ export function useActing(map: OlMap | null, grid: Grid, drawing: DrawingOnScree
     ),
   );
   const own = useSame(doing === "shape" && area ? area.polygons : null);
-  const polygons = useMemo(() => own && along(own, ontoGrid(grid)), [own, grid]);
+  const polygons = useMemo(() => own && moved(own, ontoGrid(grid)), [own, grid]);
   useReshape(map, {
     polygons,
     step: cellSize(squareNorthUp(grid))[0],
-    onChanged: (shape) => drawing.reshape(along(shape, globe)),
+    onChanged: (shape) => drawing.reshape(moved(shape, globe)),
   });
   const takeAt = (at: Place) => {
     if (doing === "grow") {

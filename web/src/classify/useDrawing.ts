@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { MOST_RING_PLACES } from "@hindglance/core/classify/settings";
 import type { MultiPolygon } from "@hindglance/core/vector/polygons";
 import { splitByLine } from "@hindglance/core/vector/split";
 import { uuid } from "../lib/uuid";
@@ -13,12 +14,9 @@ export type Making = Drawing | "cell" | "grow";
 /** What the pointer does on the map: makes areas, or changes the one that is picked. */
 export type Doing = Making | "shape" | "split";
 
-/** Corners that a ring of an area may have; as the settings allow. */
-const MOST_CORNERS = 20_000;
-
 /** Whether an area can be kept: its rings have no more corners than can be. */
 export const isKeepable = (polygons: MultiPolygon): boolean =>
-  polygons.length > 0 && polygons.flat().every((ring) => ring.length <= MOST_CORNERS);
+  polygons.length > 0 && polygons.flat().every((ring) => ring.length <= MOST_RING_PLACES);
 
 /** Which class areas are made for, how, and which of them is picked. */
 export function useDrawing(studyId: string, sceneId: string | null, classify: Classify) {
