@@ -49,7 +49,7 @@ test("an area grows from a place, is moved by keys, split and taken back", async
   // The town lies left of the middle.
   const [x, y] = [box.x + 0.22 * box.width, box.y + 0.62 * box.height];
   await page.mouse.click(x, y);
-  const grown = page.getByText(/^[\d\u2009]+ cells(;|$)/);
+  const grown = page.getByText(/^[\d\u2009]+ cells(,|$)/);
   await expect(grown).toBeVisible();
   const first = await grown.textContent();
   await page.getByRole("slider", { name: "Differs by up to" }).focus();

@@ -144,7 +144,7 @@ function grownText(area: DrawingOnScreen["grow"]["area"], isPending: boolean): s
     return "Nothing grows yet.";
   }
   const cells = `${number(area.cells)} ${area.cells === 1 ? "cell" : "cells"}`;
-  return area.isCut ? `${cells}; ends where the search does` : cells;
+  return area.isCut ? `${cells}, up to the edge of what is looked at` : cells;
 }
 
 interface PickedProps extends Props {
