@@ -9,6 +9,7 @@ import { useSame } from "../lib/useSame";
 import { projectionOf } from "../map/projection";
 import { type Drawing, useDraw, useDrawLine, useEscape } from "../map/useDraw";
 import { useMiddle } from "../map/useMiddle";
+import { useNoDoubleClick } from "../map/useNoDoubleClick";
 import { useReshape } from "../map/useReshape";
 import { AREA_ID } from "./trainingLayer";
 import type { Doing, DrawingOnScreen } from "./useDrawing";
@@ -63,6 +64,7 @@ export function useActing(map: OlMap | null, grid: Grid, drawing: DrawingOnScree
     }
   };
   const takes = doing === "cell" || doing === "grow";
+  useNoDoubleClick(map, takes);
   const showsMiddle = useMiddle(map, takes ? takeAt : null);
   const pickAt = (at: Place) => {
     const features = map?.getFeaturesAtPixel(map.getPixelFromCoordinate(at)) ?? [];
