@@ -18,12 +18,16 @@ const TILE_CELLS = BLOCK * BLOCK;
 /** Tiles that a row of cell-by-cell work goes over. */
 const TILES = 4;
 const TRAINED = 100_000;
+const TRAINED_FEW = 20_000;
 
-/** Cells of eight classes in seven bands, some of them hard to tell apart; and their classes. */
-function cellsOf(count: number) {
+/**
+ * Cells of eight classes in seven bands, and their classes.
+ * @param apart how far the classes lie from each other; at 0.4, a forest takes one cell in fifty for another
+ */
+function cellsOf(count: number, apart = 0.4) {
   const random = randomFrom(3);
   const normal = normalFrom(4);
-  const means = Float64Array.from({ length: CLASSES * BANDS }, () => 0.05 + 0.4 * random());
+  const means = Float64Array.from({ length: CLASSES * BANDS }, () => 0.05 + apart * random());
   const labels = Uint8Array.from({ length: count }, (_v, i) => i % CLASSES);
   const values = new Float64Array(count * BANDS);
   labels.forEach((label, i) => {
@@ -35,9 +39,13 @@ function cellsOf(count: number) {
   return { labels, points: { values, d: BANDS } };
 }
 
-const bandsOf = ({ values }: { values: Float64Array }) =>
+/** Bands of a tile of the cells, from the first on. */
+const bandsOf = ({ values }: { values: Float64Array }, tile = 0) =>
   Array.from({ length: BANDS }, (_v, b) =>
-    Float32Array.from({ length: TILE_CELLS }, (_cell, i) => values[i * BANDS + b]!),
+    Float32Array.from(
+      { length: TILE_CELLS },
+      (_cell, i) => values[(tile * TILE_CELLS + i) * BANDS + b]!,
+    ),
   );
 
 const repeated = (work: () => void) => () => {
@@ -46,11 +54,19 @@ const repeated = (work: () => void) => () => {
   }
 };
 
-function forestAndBands(): { forest: Forest; bands: Float32Array[] } {
-  const { labels, points } = cellsOf(TILE_CELLS);
-  const some = { values: points.values.slice(0, 20_000 * BANDS), d: BANDS };
-  const forest = growForest(some, labels.slice(0, 20_000), CLASSES, USUAL_FOREST);
-  return { forest, bands: bandsOf(points) };
+/** A forest, and tiles of other cells than those which it grew from. */
+function forestAndTiles(apart?: number): { forest: Forest; tiles: Float32Array[][] } {
+  const { labels, points } = cellsOf(TILES * TILE_CELLS + TRAINED_FEW, apart);
+  const from = TILES * TILE_CELLS;
+  const some = { values: points.values.slice(from * BANDS), d: BANDS };
+  const forest = growForest(some, labels.slice(from), CLASSES, USUAL_FOREST);
+  return { forest, tiles: Array.from({ length: TILES }, (_v, tile) => bandsOf(points, tile)) };
+}
+
+function labelling(apart?: number): () => void {
+  const { forest, tiles } = forestAndTiles(apart);
+  const out = new Uint8Array(TILE_CELLS);
+  return () => tiles.forEach((bands) => labelByForest(bands, forest, out));
 }
 
 /** Rows of classes of land cover. */
@@ -84,29 +100,32 @@ export const CLASSIFY_ROWS: Row[] = [
     name: "random forest, 100 trees of depth 12, 7 bands, 8 classes",
     cells: TILES * TILE_CELLS,
     target: 1.5,
-    setUp: () => {
-      const { forest, bands } = forestAndBands();
-      const out = new Uint8Array(TILE_CELLS);
-      return repeated(() => labelByForest(bands, forest, out));
-    },
+    setUp: () => labelling(),
   },
   {
-    name: "the same, how sure it is",
+    name: "the same forest, classes well apart",
+    cells: TILES * TILE_CELLS,
+    target: null,
+    setUp: () => labelling(1.2),
+  },
+  {
+    name: "the same forest, how sure it is",
     cells: TILES * TILE_CELLS,
     target: null,
     setUp: () => {
-      const { forest, bands } = forestAndBands();
+      const { forest, tiles } = forestAndTiles();
       const classes = Array.from({ length: CLASSES }, (_v, k) => ({
         ...{ label: k + 1, name: `${k}`, color: "#000000" },
       }));
-      const inputs = bands.map((_band, b) => `B${b}`);
+      const inputs = Array.from({ length: BANDS }, (_v, b) => `B${b}`);
       const model = { kind: "forest" as const, classes, inputs, forest };
       const out = new Float32Array(TILE_CELLS);
-      return repeated(() =>
-        lookAtAll(bands, { model, method: "forest", priors: [] }, (cell, { confidence }) => {
-          out[cell] = confidence;
-        }),
-      );
+      return () =>
+        tiles.forEach((bands) =>
+          lookAtAll(bands, { model, method: "forest", priors: [] }, (cell, { confidence }) => {
+            out[cell] = confidence;
+          }),
+        );
     },
   },
   {

@@ -1,27 +1,51 @@
+// The bin of a value, of which it is known how many edges lie below the place of the table where it is;
+// edges after those of that place are not below it.
+// @ts-ignore: decorator
+@inline
+function binOf(x: f32, edges: usize, start: i32, half: i32): u8 {
+  let at = start;
+  for (let step = half; step > 0; step >>= 1) {
+    at += x > load<f32>(edges + ((<usize>(at + step - 1)) << 2)) ? step : 0;
+  }
+  return <u8>at;
+}
+
 /**
- * Bins of a band's values: how many of the edges are below each. `edges`: 255 of them, f64,
- * ascending, those that there are none of infinite. No number lies in bin 0. `out`: the band's place
- * in the first group of sixteen cells; `wide`: bytes from one group to the next.
+ * Bins of a band's values: how many of the edges are below each. `edges`: f32, ascending, 256 infinite ones
+ * after them. A value is first looked up in a table of 4096 places, `scale` of them a unit from `base` on;
+ * `starts`: by place how many edges lie in those before it, u8. `half`: the power of two of which twice less
+ * one is as many edges as the fullest place has; nought where there is no edge. No number lies in bin 0.
+ * `out`: the band's place in the first group of sixteen cells; `wide`: bytes from one group to the next.
+ * Works on four values at a time: up to three after the last are read, and have their bins written.
  */
 export function binValues(
   src: usize,
   edges: usize,
-  bins: i32,
+  starts: usize,
+  base: f32,
+  scale: f32,
+  half: i32,
   out: usize,
   wide: i32,
   n: i32,
 ): void {
-  let half = 1;
-  while (half < bins) half <<= 1;
-  half >>= 1;
-  for (let i = 0; i < n; i++) {
-    const x = <f64>load<f32>(src + ((<usize>i) << 2));
-    let at = 0;
-    for (let step = half; step > 0; step >>= 1) {
-      // Edges before `at` are below the value; is the last of the next `step` ones too?
-      at += x > load<f64>(edges + ((<usize>(at + step - 1)) << 3)) ? step : 0;
-    }
-    store<u8>(out + <usize>((i >> 4) * wide + (i & 15)), <u8>at);
+  const bases = f32x4.splat(base),
+    scales = f32x4.splat(scale),
+    none = i32x4.splat(0),
+    last = i32x4.splat(4095);
+  for (let i = 0; i < n; i += 4) {
+    const x = v128.load(src + ((<usize>i) << 2));
+    const place = i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.sub(x, bases), scales));
+    const at = i32x4.min_s(i32x4.max_s(place, none), last);
+    const to = out + <usize>((i >> 4) * wide + (i & 15));
+    const s0 = <i32>load<u8>(starts + <usize>i32x4.extract_lane(at, 0)),
+      s1 = <i32>load<u8>(starts + <usize>i32x4.extract_lane(at, 1)),
+      s2 = <i32>load<u8>(starts + <usize>i32x4.extract_lane(at, 2)),
+      s3 = <i32>load<u8>(starts + <usize>i32x4.extract_lane(at, 3));
+    store<u8>(to, binOf(f32x4.extract_lane(x, 0), edges, s0, half));
+    store<u8>(to, binOf(f32x4.extract_lane(x, 1), edges, s1, half), 1);
+    store<u8>(to, binOf(f32x4.extract_lane(x, 2), edges, s2, half), 2);
+    store<u8>(to, binOf(f32x4.extract_lane(x, 3), edges, s3, half), 3);
   }
 }
 

@@ -8,6 +8,7 @@ export { labelByRules } from "./rules";
 export { nearestGroups } from "./groups";
 export { gaussianScores, likeliest } from "./gaussian";
 export { addTree, binValues } from "./forest";
+export { descendBoxes, gatherCells, keepUndecided } from "./boxes";
 export { bestBin, bestBinScratch, countClasses, leavesOf, partRows } from "./grow";
 
 /** First address that the caller may use. */

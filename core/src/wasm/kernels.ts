@@ -158,7 +158,17 @@ export interface Kernels {
     n: number,
   ): void;
   likeliest(scores: number, classCount: number, stride: number, out: number, n: number): void;
-  binValues(src: number, edges: number, bins: number, out: number, stride: number, n: number): void;
+  binValues(
+    src: number,
+    edges: number,
+    starts: number,
+    base: number,
+    scale: number,
+    half: number,
+    out: number,
+    wide: number,
+    n: number,
+  ): void;
   countClasses(
     rows: number,
     stride: number,
@@ -211,6 +221,21 @@ export interface Kernels {
     out: number,
     n: number,
   ): void;
+  descendBoxes(cells: number, wide: number, boxes: number, inside: number, n: number): void;
+  gatherCells(cells: number, wide: number, numbers: number, n: number): void;
+  keepUndecided(
+    cells: number,
+    wide: number,
+    sums: number,
+    quads: number,
+    classes: number,
+    numbers: number,
+    tops: number,
+    gains: number,
+    others: number,
+    out: number,
+    n: number,
+  ): number;
   labelByRules(
     rules: number,
     ruleCount: number,
