@@ -19,6 +19,8 @@ test("classes are drawn, told apart, smoothed and undone; the map follows", asyn
   await settled(page);
   await expect(page.getByText(/^[\d\u2009]+ cells change, \d+\.\d % of the date\.$/)).toBeVisible();
   await expect(page.getByText("Every pair of classes lies apart.")).toBeVisible();
+  const tested = page.getByRole("table", { name: "Right in test areas" });
+  await expect(tested.getByRole("row", { name: /^all \d\d\d (9[5-9]|100)\.\d %$/ })).toBeVisible();
   await accessible(page);
   // One more area by hand: three corners, the last one twice.
   await classes.getByRole("button", { name: "Heath", exact: true }).click();

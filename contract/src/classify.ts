@@ -72,6 +72,8 @@ const facts = shape({
   pairs: list(ofCore<Trained["pairs"][number]>()),
   ranked: list(ofCore<RankedInput>()),
   check: ofCoreOrNull<HeldCheck>(),
+  /** How often cells of the test areas are taken for what they are; null where there are none. */
+  tested: ofCoreOrNull<HeldCheck>(),
   outOfBag: numberOrNull,
   importance: yup.array(yup.number().required()).nullable().defined(),
   /** What smoothing makes of it; null where none is set. */

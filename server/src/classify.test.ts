@@ -166,6 +166,60 @@ test("areas of one date train that date alone", async () => {
   expect(await counts(scenes[1]!)).toEqual([960, 1400]);
 });
 
+test("test areas are not trained on, and tell how right the map is in them", async () => {
+  const windows = { water: [24, 50, 40, 70], land: [62, 50, 88, 70] } as const;
+  const tests = {
+    [ID(6)]: { label: 3, sceneId: null, isTest: true, polygons: [cells(windows.water)] },
+    [ID(7)]: { label: 8, sceneId: scenes[0]!, isTest: true, polygons: [cells(windows.land)] },
+  };
+  await put({ ...SETTINGS, areas: { ...SETTINGS.areas, ...tests } });
+  const { body } = await train(scenes[0]!);
+  expect(body.classes.map(({ cells: count }) => count)).toEqual([960, 1000]);
+  const { bytes } = await testServer.call("GET", `/nodes/${body.labels.hash}/tiles/0/0/0`);
+  const found = ([c0, r0, c1, r1]: readonly [number, number, number, number], label: number) => {
+    let count = 0;
+    for (let row = r0; row < r1; row++) {
+      const own = bytes.subarray(row * width + c0, row * width + c1);
+      count += own.filter((one) => one === label).length;
+    }
+    return count;
+  };
+  const matrix = [windows.water, windows.land].map((window) => [
+    found(window, 3),
+    found(window, 8),
+  ]);
+  expect(matrix.flat().reduce((sum, count) => sum + count, 0)).toBe(16 * 20 + 26 * 20);
+  expect(body.tested).toEqual({ cells: 840, right: matrix[0]![0]! + matrix[1]![1]!, matrix });
+  // What was land became water by the second date, for which that test area does not hold.
+  expect((await train(scenes[1]!)).body.tested!.cells).toBe(16 * 20);
+  await put(SETTINGS);
+  expect((await train(scenes[0]!)).body.tested).toBeNull();
+});
+
+test("what is tested on is not trained on: an area over one of the other kind is refused", async () => {
+  const area = (label: number, sceneId: string | null, window: Parameters<typeof cells>[0]) => ({
+    ...{ label, sceneId, polygons: [cells(window)] },
+  });
+  const add = (k: number, value: object) => change([{ op: "add", path: `/areas/${ID(k)}`, value }]);
+  const test = { ...area(3, scenes[1]!, [70, 50, 80, 70]), isTest: true };
+  expect((await add(6, test)).status).toBe(200);
+  const { status, body } = await add(7, area(8, null, [78, 60, 90, 64]));
+  expect([status, body.error.code, body.error.field, body.error.message]).toEqual([
+    422,
+    "invalid",
+    "areas",
+    "A training area of Land overlaps a test area of Water",
+  ]);
+  // Of another date it says nothing, and one beside it shares a border only.
+  expect((await add(7, area(8, scenes[0]!, [78, 60, 90, 64]))).status).toBe(200);
+  expect((await add(8, area(3, null, [80, 50, 90, 58]))).status).toBe(200);
+  const moved = await change([
+    { op: "replace", path: `/areas/${ID(6)}/polygons`, value: [cells([70, 50, 81, 70])] },
+  ]);
+  expect(moved.status).toBe(422);
+  await put(SETTINGS);
+});
+
 test("two pages that draw at once keep both areas; the same one twice is told", async () => {
   const add = (k: number, c: number) =>
     change([

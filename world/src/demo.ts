@@ -4,7 +4,11 @@ import { join } from "node:path";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { type FirstMap, withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import { emptySetup, emptyValueSetup } from "@hindglance/core/change/defaults";
-import { type ClassifySettings, EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
+import {
+  type ClassifySettings,
+  EMPTY_CLASSIFY,
+  type TrainingArea,
+} from "@hindglance/core/classify/settings";
 import { LEGEND } from "./landCover";
 import { HELIO_BANDS } from "./optical/ground";
 import { FILES } from "./names";
@@ -167,27 +171,44 @@ async function importOptical(
   return ids;
 }
 
-/** Settings of a classification with the training areas of the demo. */
-function trainedSettings(): ClassifySettings {
+/** Areas of the demo whose class of both years is known. */
+function knownAreas(file: string) {
   const { features } = fileAs<{
-    features: { properties: { class: string }; geometry: { coordinates: [number, number][][] } }[];
-  }>(FILES.training);
+    features: {
+      properties: { class_2019: string; class_2025: string };
+      geometry: { coordinates: [number, number][][] };
+    }[];
+  }>(file);
   const labelOf = (name: string) => LEGEND.findIndex((one) => one.name === name) + 1;
+  return features.map(({ properties, geometry }) => ({
+    labels: [labelOf(properties.class_2019), labelOf(properties.class_2025)] as const,
+    polygons: [geometry.coordinates],
+  }));
+}
+
+/** Areas for each date that they hold for: of ground that changed, one a date. */
+function areasOfDates(sceneIds: readonly [then: string, now: string]): TrainingArea[] {
+  const training = knownAreas(FILES.training).map(({ labels, polygons }): TrainingArea => ({
+    label: labels[1],
+    sceneId: null,
+    polygons,
+  }));
+  const tests = knownAreas(FILES.testAreas).flatMap(({ labels, polygons }): TrainingArea[] =>
+    labels[0] === labels[1]
+      ? [{ label: labels[1], sceneId: null, isTest: true, polygons }]
+      : sceneIds.map((sceneId, k) => ({ label: labels[k]!, sceneId, isTest: true, polygons })),
+  );
+  return [...training, ...tests];
+}
+
+/** Settings of a classification with the areas of the demo, to train on and to test on. */
+function trainedSettings(sceneIds: readonly [then: string, now: string]): ClassifySettings {
   return {
     ...EMPTY_CLASSIFY,
     legend: LEGEND.map(({ name, color }, k) => ({ label: k + 1, name, color, note: "" })),
     inputs: HELIO_BANDS.map(({ id }) => `B${id}`),
     smooth: { majorityCells: 3, minPatchCells: 4, neighbours: 8 },
-    areas: Object.fromEntries(
-      features.map(({ properties, geometry }) => [
-        randomUUID(),
-        {
-          label: labelOf(properties.class),
-          sceneId: null,
-          polygons: [geometry.coordinates],
-        },
-      ]),
-    ),
+    areas: Object.fromEntries(areasOfDates(sceneIds).map((area) => [randomUUID(), area])),
   };
 }
 
@@ -209,7 +230,12 @@ async function basinStudy(): Promise<void> {
   });
   await ended((await call<{ runId: string }>("POST", `${path}/runs?family=optical`, {})).runId);
   await call("PATCH", `/studies/${study.id}/classification`, {
-    changes: [{ op: "replace", path: "", value: trainedSettings() }],
+    changes: [
+      {
+        ...{ op: "replace", path: "" },
+        value: trainedSettings([ids.get(SCENES.old)!, ids.get(SCENES.before)!]),
+      },
+    ],
   });
   const { scenes } = await call<{ scenes: { runId: string }[] }>(
     "POST",

@@ -9,9 +9,9 @@ const option = (name: string, otherwise: string) => {
   const k = args.indexOf(`--${name}`);
   return k >= 0 ? (args[k + 1] ?? otherwise) : otherwise;
 };
-const folder = option("out", "data/demo");
 const seed = Number(option("seed", "27"));
 const size = option("size", "default");
+const folder = option("out", size === "default" ? "data/demo" : `data/${size}`);
 if (
   !Number.isInteger(seed) ||
   !["default", "large", "large-product", "large-optical", "large-cover"].includes(size)

@@ -5,7 +5,7 @@ import { type Places, joined, placesByClass, valuesAt } from "./places";
 import { rankInputs } from "./rankInputs";
 import type { LegendClass } from "./settings";
 import { type Signature, signatureOf } from "./signature";
-import { type Trained, checkOn, deviations, pairsOf } from "./train";
+import { type HeldCheck, type Trained, checkOn, deviations, pairsOf } from "./train";
 
 /** Signatures of a model's classes: its own, else those of the cells of each; null where it has none. */
 function signaturesOf(model: Model, cells: TrainingCells, own: readonly Places[]) {
@@ -19,6 +19,35 @@ function signaturesOf(model: Model, cells: TrainingCells, own: readonly Places[]
   });
 }
 
+/** How a model is applied, as far as its classes depend on it. */
+interface Applied {
+  method: Method;
+  priors: readonly number[];
+}
+
+/** Cells of areas by the classes of a model that have the same names. */
+function byName({ classes }: Model, legend: readonly LegendClass[], cells: TrainingCells) {
+  const nameOf = new Map(legend.map(({ label, name }) => [label, plainName(name)]));
+  const classOf = cells.areas.map(({ label }) =>
+    classes.findIndex(({ name }) => nameOf.get(label) === plainName(name)),
+  );
+  return { classOf, own: placesByClass(cells, classOf, classes.length) };
+}
+
+/**
+ * How often a model takes the cells of areas for what they are; null where there is none of a class that
+ * it knows. Areas belong to the class of the same name.
+ */
+export function checkIn(
+  model: Model,
+  { method, priors }: Applied,
+  legend: readonly LegendClass[],
+  cells: TrainingCells,
+): HeldCheck | null {
+  const questions = joined(byName(model, legend, cells).own);
+  return questions.places.length > 0 ? checkOn(model, method, priors, cells, questions) : null;
+}
+
 /**
  * What a model that was trained elsewhere comes to on a date: its classes, and how often cells of the
  * areas that are there are taken for what they are. Areas belong to the class of the same name. Of a
@@ -27,17 +56,12 @@ function signaturesOf(model: Model, cells: TrainingCells, own: readonly Places[]
  */
 export function judged(
   model: Model,
-  { method, priors }: { method: Method; priors: readonly number[] },
+  applied: Applied,
   legend: readonly LegendClass[],
   cells: TrainingCells,
 ): Omit<Trained, "model"> {
   const { classes } = model;
-  const nameOf = new Map(legend.map(({ label, name }) => [label, plainName(name)]));
-  const isOf = (area: number, k: number) =>
-    nameOf.get(cells.areas[area]!.label) === plainName(classes[k]!.name);
-  const classOf = cells.areas.map((_area, at) => classes.findIndex((_one, k) => isOf(at, k)));
-  const own = placesByClass(cells, classOf, classes.length);
-  const questions = joined(own);
+  const { own, classOf } = byName(model, legend, cells);
   const signatures = signaturesOf(model, cells, own);
   const known = signatures.filter((one) => one !== null);
   const isWhole = known.length === classes.length;
@@ -46,7 +70,7 @@ export function judged(
       const signature = signatures[k];
       return {
         label,
-        areas: [...cells.areas.keys()].filter((area) => isOf(area, k)).length,
+        areas: classOf.filter((place) => place === k).length,
         cells: own[k]!.length,
         held: own[k]!.length,
         mean: signature ? [...signature.mean] : [],
@@ -58,7 +82,7 @@ export function judged(
     }),
     pairs: isWhole ? pairsOf(classes, known) : [],
     ranked: isWhole ? rankInputs(known) : [],
-    check: questions.places.length > 0 ? checkOn(model, method, priors, cells, questions) : null,
+    check: checkIn(model, applied, legend, cells),
     outOfBag: null,
     importance: model.kind === "forest" ? [...model.forest.importance] : null,
     warnings: [],

@@ -15,11 +15,13 @@ export interface LegendClass {
   note: string;
 }
 
-/** Ground that somebody knows to be of one class. */
+/** Ground that somebody knows to be of one class, to train on or to test on. */
 export interface TrainingArea {
   label: number;
   /** The one date that it holds for; null: every date. */
   sceneId: string | null;
+  /** Whether maps are tested on it, and never trained; absent: they are trained on it. */
+  isTest?: boolean | null;
   /** In longitude and latitude. */
   polygons: MultiPolygon;
 }
@@ -97,6 +99,7 @@ const areaSchema = yup
   .object({
     label: yup.number().integer().min(1).max(254).required(),
     sceneId: yup.string().uuid().nullable().defined(),
+    isTest: yup.boolean().nullable().default(undefined),
     polygons: yup.array(yup.array(ring).min(1).required()).min(1).required(),
   })
   .noUnknown();

@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from "node:util";
 import type { Router } from "express";
 import {
   type ClassifyView,
@@ -7,7 +8,8 @@ import {
 } from "@hindglance/contract/classify";
 import type { Application } from "@hindglance/core/classify/application";
 import { METHOD_NAMES } from "@hindglance/core/classify/model";
-import { classifySchema } from "@hindglance/core/classify/settings";
+import { type ClassifySettings, classifySchema } from "@hindglance/core/classify/settings";
+import { OVERLAP_HINT, sharedGround } from "@hindglance/core/classify/testAreas";
 import { STACK } from "@hindglance/core/classify/unsupervised";
 import { MOST_COVER, transitionLabel } from "@hindglance/core/cover/coverClass";
 import { InputError } from "@hindglance/core/errors";
@@ -115,6 +117,7 @@ async function written(services: Services, date: ClassifiedDate) {
           smooth: settings.smooth ?? null,
         },
         ...(trained.check ? { heldAside: trained.check } : {}),
+        ...(trained.tested ? { tested: trained.tested } : {}),
         warnings: trained.warnings,
       },
     }),
@@ -238,6 +241,23 @@ async function smoothingOf(
   return countsOf(clean.classes, { changes: changes!, before: before!, after: after! });
 }
 
+/** @throws AppError where what is trained on would be tested on */
+function requireApart(old: ClassifySettings | null, { areas, legend }: ClassifySettings): void {
+  const isNew = (id: string) => !isDeepStrictEqual(old?.areas[id], areas[id]);
+  const [first] = sharedGround(areas, isNew);
+  if (first) {
+    const nameOf = (id: string) =>
+      legend.find(({ label }) => label === areas[id]!.label)?.name ?? "no class";
+    throw new AppError(
+      422,
+      "invalid",
+      `A training area of ${nameOf(first.training)} overlaps a test area of ${nameOf(first.test)}`,
+      "areas",
+      OVERLAP_HINT,
+    );
+  }
+}
+
 /** Routes of what a study's dates are classified by, of training, and of the maps that come of it. */
 export function classifyRoutes(api: Router, services: Services): void {
   const { db } = services;
@@ -250,6 +270,7 @@ export function classifyRoutes(api: Router, services: Services): void {
       const old = (await findClassification(client, params.id))?.settings ?? null;
       const next = changedSettings<object | null>(old, body.changes, "classification");
       const settings = checked(classifySchema, next, "body");
+      requireApart(old, settings);
       const of = Object.values(settings.areas).map(({ sceneId }) => sceneId);
       await requireOwnScenes(client, params.id, { areas: [...new Set(of)] });
       await saveClassification(client, params.id, settings);

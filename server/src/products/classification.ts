@@ -129,10 +129,15 @@ async function lackingIn(
     .filter(({ share }) => share > 0);
 }
 
-/** The areas of a date, on the grid of its image. */
-const areasOn = ({ scene, settings }: DateToClassify, grid: Parameters<typeof areaOnGrid>[1]) =>
+/** The areas of a date to train on, or to test on, on the grid of its image. */
+const areasOn = (
+  { scene, settings }: DateToClassify,
+  isTest: boolean,
+  grid: Parameters<typeof areaOnGrid>[1],
+): PlacedArea[] =>
   Object.entries(settings.areas)
     .filter(([, area]) => area.sceneId === null || area.sceneId === scene.id)
+    .filter(([, area]) => !!area.isTest === isTest)
     .map(([id, { label, polygons }]) => ({ id, label, polygons: areaOnGrid(polygons, grid) }));
 
 interface Means {
@@ -147,6 +152,8 @@ interface Looked {
   inputs: string[];
   missing: ClassifiedDate["missing"];
   areas: PlacedArea[];
+  /** Areas that it is tested on. */
+  tests: PlacedArea[];
   grid: Grid;
 }
 
@@ -169,7 +176,8 @@ async function lookedAt(
     image: date.settings.missing === "fill" ? filled : joined,
     inputs: names,
     missing: extras.length > 0 ? await lackingIn(previews, filled) : [],
-    areas: areasOn(date, grid),
+    areas: areasOn(date, false, grid),
+    tests: areasOn(date, true, grid),
     grid,
   };
 }
@@ -187,9 +195,9 @@ async function trainedOn(means: Means, studyId: string, date: DateToClassify): P
     bands: settings.inputs,
     extras: settings.extras ?? [],
   });
-  const { image, inputs, areas } = looked;
+  const { image, inputs, areas, tests } = looked;
   const trained = await means.previews.train({
-    ...{ studyId, image, inputs, areas },
+    ...{ studyId, image, inputs, areas, tests },
     settings: settingsToTrain(settings),
   });
   const { method, reject } = settings;
@@ -232,7 +240,8 @@ async function knownBy(
     ? looked.image
     : node("bands.select", { bands: places }, looked.image);
   const trained = await means.previews.judge({
-    ...{ model: id, applied: { method, priors }, image, areas: looked.areas },
+    ...{ model: id, applied: { method, priors }, image },
+    ...{ areas: looked.areas, tests: looked.tests },
     legend: date.settings.legend,
   });
   return {

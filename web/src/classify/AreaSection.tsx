@@ -25,7 +25,7 @@ export function AreaSection({ classify, drawing, sceneId }: Props) {
   const { area } = drawing;
   return (
     <Section
-      title="Training areas"
+      title="Areas"
       right={
         <span className="flex">
           <Button tone="quiet" className="h-6 px-1.5" disabled={!undo} onClick={() => undo?.()}>
@@ -90,6 +90,14 @@ function Make({ drawing, nameOf }: MakeProps) {
           { value: "grow", name: "grow from here" },
         ]}
       />
+      <label className="flex basis-full items-center gap-2 text-soft">
+        <input
+          type="checkbox"
+          checked={drawing.isForTest}
+          onChange={({ target }) => drawing.setIsForTest(target.checked)}
+        />
+        To test on, not to train on
+      </label>
     </div>
   );
 }
@@ -99,8 +107,7 @@ type GrowProps = DrawingOnScreen["grow"] & Pick<DrawingOnScreen, "add">;
 /** How far an area grows from where it began, and whether it is kept. */
 function Grow({ area, distance, setDistance, isPending, discard, add }: GrowProps) {
   const keep = () => {
-    if (area) {
-      add(area.polygons);
+    if (area && add(area.polygons)) {
       discard();
     }
   };
@@ -185,6 +192,14 @@ function PickedArea({ classify, area, drawing, sceneId }: PickedProps) {
           onChange={() => set({ sceneId: area.sceneId === null ? sceneId : null })}
         />
         Holds for this date only
+      </label>
+      <label className="flex items-center gap-2 text-soft">
+        <input
+          type="checkbox"
+          checked={!!area.isTest}
+          onChange={({ target }) => set({ isTest: target.checked })}
+        />
+        To test on, not to train on
       </label>
     </div>
   );

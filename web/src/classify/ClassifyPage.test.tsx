@@ -8,6 +8,7 @@ import { firstUnsupervised } from "@hindglance/core/classify/unsupervised";
 import type { Asked } from "../testing/page";
 import { Refusal, answersTo, fakeServer, giveSizes, pickOption, renderPage } from "../testing/page";
 import { aBand, aField, aNode, aStudy, anImage, idOf } from "../testing/things";
+import { useUi } from "../state/ui";
 import { ClassifyPage } from "./ClassifyPage";
 
 giveSizes(400, 300);
@@ -42,6 +43,7 @@ const TRAINING: Training = {
   pairs: [{ first: 1, second: 2, apart: { jeffriesMatusita: 1.234, transformedDivergence: 1.5 } }],
   ranked: [{ input: 0, mean: 1.5, least: 1.2 }],
   check: { cells: 10, right: 9, matrix: [] },
+  tested: null,
   outOfBag: null,
   importance: null,
   smoothed: null,
@@ -120,6 +122,47 @@ describe("the stage Classify", () => {
     expect(screen.getByText(/Water and Wood: hardly told apart/)).toBeTruthy();
     expect(screen.getByText("90.0 % of 10 cells")).toBeTruthy();
     expect(screen.getByText("Wood has 3 cells, too few.")).toBeTruthy();
+  });
+
+  test("says how right each class is in the test areas, and for what the rest is taken", async () => {
+    const tested = {
+      cells: 50,
+      right: 45,
+      matrix: [
+        [29, 1, 0],
+        [4, 16, 0],
+      ],
+    };
+    open(TRAINED, { "/classification/training": { ...TRAINING, tested } });
+    const table = await screen.findByRole("table", { name: "Right in test areas" });
+    const said = within(table)
+      .getAllByRole("row")
+      .map((row) => row.textContent);
+    expect(said.slice(1)).toEqual(["Water3096.7 %Wood", "Wood2080.0 %Water", "all5090.0 %"]);
+  });
+
+  test("areas to test on are not counted as trained; one over a training area is refused", async () => {
+    const say = jest.spyOn(useUi.getState(), "say");
+    const away = square.map((ring) => ring.map(([x, y]): [number, number] => [x + 1, y]));
+    const tests = { [idOf(6)]: { ...area(1), isTest: true, polygons: [away] } };
+    const { held, asked } = open({ ...TRAINED, areas: { ...TRAINED.areas, ...tests } });
+    const list = await classes();
+    await waitFor(() => expect(within(list).getAllByText("1 area · 20 cells")).toHaveLength(2));
+    const feature = {
+      ...{ type: "Feature", properties: { class: "Wood" } },
+      geometry: { type: "Polygon", coordinates: square },
+    };
+    const text = JSON.stringify({ type: "FeatureCollection", features: [feature] });
+    const file = new File([text], "more.geojson");
+    await userEvent.upload(screen.getByLabelText("Test areas"), file);
+    await waitFor(() => expect(say).toHaveBeenCalledTimes(1));
+    expect(say.mock.calls[0]).toEqual([
+      expect.stringMatching(/^2 training areas overlap test areas, the first one of water\. What/),
+      "wrong",
+    ]);
+    say.mockRestore();
+    expect(Object.keys(held.settings!.areas)).toHaveLength(3);
+    expect(asked.filter(({ method }) => method === "PATCH")).toHaveLength(0);
   });
 
   test("trains on the latest date first, and anew when the method is changed", async () => {

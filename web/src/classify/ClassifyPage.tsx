@@ -22,6 +22,7 @@ import { LegendSection } from "./LegendSection";
 import { MethodSection } from "./MethodSection";
 import { ModelSection } from "./ModelSection";
 import { SmoothSection } from "./SmoothSection";
+import { TestSection } from "./TestSection";
 import { type Classify, useClassify } from "./useClassify";
 import { type DrawingOnScreen, useDrawing } from "./useDrawing";
 import { type TrainingOnScreen, useTraining } from "./useTraining";
@@ -115,6 +116,7 @@ function Desk({ studyId, date, classify, training, groups, drawing }: DeskProps)
       ) : (
         <MethodSection {...{ classify, training }} />
       )}
+      {date && !unsupervised && <TestSection sceneId={date.sceneId} {...{ classify, training }} />}
       <SmoothSection {...{ studyId, sceneId, classify, training, groups }} />
       <ApartSection
         training={training}

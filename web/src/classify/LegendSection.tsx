@@ -1,17 +1,20 @@
 import { Plus } from "lucide-react";
 import type { LegendClass } from "@hindglance/core/classify/settings";
-import { sayError } from "../api/client";
-import { FEATURE_FILES, featureText } from "../api/featureFile";
 import { Section } from "../frame/Section";
 import { number } from "../lib/format";
-import { uuid } from "../lib/uuid";
-import { useUi } from "../state/ui";
 import { Button } from "../ui/Button";
-import { FileButton } from "../ui/FileButton";
 import { cx } from "../ui/cx";
-import { areasOf, mergedInto, newClass, withChanged, withClass, withoutClass } from "./changes";
+import {
+  areasOf,
+  isTest,
+  mergedInto,
+  newClass,
+  withChanged,
+  withClass,
+  withoutClass,
+} from "./changes";
 import { EditLegendClass } from "./EditLegendClass";
-import { withImported } from "./importAreas";
+import { ImportAreas } from "./ImportAreas";
 import type { Classify } from "./useClassify";
 import type { TrainingOnScreen } from "./useTraining";
 
@@ -24,31 +27,11 @@ interface Props {
   onActive(label: number): void;
 }
 
-/** Files that are GeoJSON already; others are read as features first, by the server. */
-const IS_JSON = /\.(json|geojson)$/i;
-
-/** Reads the training areas of a file into the settings. */
-function useImport({ change, settings }: Classify) {
-  return async (file: File) => {
-    try {
-      const text = await featureText(file, IS_JSON);
-      const next = withImported(settings, { text, file: file.name, newId: uuid });
-      change(() => next);
-      const added = Object.keys(next.areas).length - Object.keys(settings.areas).length;
-      useUi
-        .getState()
-        .say(`${added} training ${added === 1 ? "area" : "areas"} of ${file.name} taken in.`);
-    } catch (error) {
-      useUi.getState().say(sayError(error), "wrong");
-    }
-  };
-}
-
 /** The classes, with how much ground is known of each, and which one areas are drawn for. */
 export function LegendSection({ sceneId, classify, training, active, onActive }: Props) {
   const { settings, change } = classify;
   const { legend } = settings;
-  const importFile = useImport(classify);
+  const trained = areasOf(settings, sceneId).filter((area) => !isTest(area));
   const add = () => {
     const one = newClass(legend);
     change(withClass(one));
@@ -59,16 +42,15 @@ export function LegendSection({ sceneId, classify, training, active, onActive }:
       title="Classes"
       right={
         <span className="flex">
-          <FileButton
+          <ImportAreas
             tone="quiet"
             className="h-6 px-1.5"
-            label="Training areas"
-            accept={FEATURE_FILES}
-            title="Polygons with a property “class”: GeoJSON in longitude and latitude, a Shapefile in a ZIP, GeoPackage, KML or FlatGeobuf"
-            onFile={(file) => void importFile(file)}
+            name="Training areas"
+            as={{ sceneId: null }}
+            classify={classify}
           >
             Import areas
-          </FileButton>
+          </ImportAreas>
           <Button tone="quiet" className="h-6 px-1.5" disabled={legend.length >= 254} onClick={add}>
             <Plus size={13} aria-hidden />
             Class
@@ -88,7 +70,7 @@ export function LegendSection({ sceneId, classify, training, active, onActive }:
             key={one.label}
             one={one}
             isActive={one.label === active}
-            areas={areasOf(settings, sceneId).filter(([, { label }]) => label === one.label).length}
+            areas={trained.filter(([, { label }]) => label === one.label).length}
             cells={cellsOf(training, one.label)}
             others={legend.filter((other) => other !== one)}
             onActive={() => onActive(one.label)}

@@ -9,6 +9,7 @@ import {
   type Unsupervised,
   firstUnsupervised,
 } from "@hindglance/core/classify/unsupervised";
+import { OVERLAP_HINT, sharedGround } from "@hindglance/core/classify/testAreas";
 import { plainName } from "@hindglance/core/change/twinNames";
 
 /** A step from one set of settings to another. */
@@ -114,10 +115,10 @@ export const withAreas =
   (areas: Record<string, TrainingArea>): Step =>
   (settings) => ({ ...settings, areas: { ...settings.areas, ...areas } });
 
-/** An area less. */
-export const withoutArea =
-  (id: string): Step =>
-  (settings) => ({ ...settings, areas: keepAreas(settings, (_area, other) => other !== id) });
+/** Areas less. */
+export const withoutAreas =
+  (ids: readonly string[]): Step =>
+  (settings) => ({ ...settings, areas: keepAreas(settings, (_area, id) => !ids.includes(id)) });
 
 /** Areas that hold for a date. */
 export const areasOf = (
@@ -128,9 +129,14 @@ export const areasOf = (
     ([, area]) => area.sceneId === null || area.sceneId === sceneId,
   );
 
-/** Whether a date can be classified: by a kept model, or by areas of two classes at least. */
-export const canTrain = (settings: ClassifySettings, sceneId: string): boolean =>
-  !!settings.model || new Set(areasOf(settings, sceneId).map(([, { label }]) => label)).size >= 2;
+/** Whether an area is there to test on. */
+export const isTest = ([, area]: [id: string, area: TrainingArea]): boolean => !!area.isTest;
+
+/** Whether a date can be classified: by a kept model, or by areas to train two classes on at least. */
+export function canTrain(settings: ClassifySettings, sceneId: string): boolean {
+  const trained = areasOf(settings, sceneId).filter((area) => !isTest(area));
+  return !!settings.model || new Set(trained.map(([, { label }]) => label)).size >= 2;
+}
 
 const isSameExtra = (one: ExtraInput, other: ExtraInput): boolean =>
   extraName(one) === extraName(other);
@@ -194,4 +200,23 @@ export function canWrite(settings: ClassifySettings, sceneId: string): boolean {
   }
   const given = unsupervised.given[unsupervised.of === STACK ? STACK : sceneId] ?? {};
   return Object.keys(given).length > 0;
+}
+
+/** Why settings cannot follow others: what is trained on would be tested on. Null where they can. */
+export function overlapIn(
+  was: ClassifySettings,
+  { areas, legend }: ClassifySettings,
+): string | null {
+  const shared = sharedGround(areas, (id) => was.areas[id] !== areas[id]);
+  const [first] = shared;
+  if (!first) {
+    return null;
+  }
+  const nameOf = (id: string) =>
+    legend.find(({ label }) => label === areas[id]!.label)?.name.toLowerCase() ?? "no class";
+  const which =
+    shared.length === 1
+      ? `A training area of ${nameOf(first.training)} overlaps a test area of ${nameOf(first.test)}.`
+      : `${shared.length} training areas overlap test areas, the first one of ${nameOf(first.training)}.`;
+  return `${which} ${OVERLAP_HINT}`;
 }

@@ -11,6 +11,9 @@ interface Named {
   feature: unknown;
 }
 
+/** What the areas of a file are for, and for which dates they hold. */
+export type ImportedAs = Pick<TrainingArea, "isTest" | "sceneId">;
+
 /** Properties that say the class, the first that is there. */
 const CLASS_KEYS = ["class", "class_name", "classname", "label", "name", "type", "cover"];
 
@@ -75,13 +78,13 @@ function polygonsOf(feature: unknown, k: number, file: string): TrainingArea["po
 }
 
 /**
- * Settings with the training areas of a GeoJSON file; classes that the legend lacks come with them.
+ * Settings with the areas of a GeoJSON file; classes that the legend lacks come with them.
  * @param newId gives an id that no area has
  * @throws InputError naming the file, the feature and what helps
  */
 export function withImported(
   settings: ClassifySettings,
-  { text, file, newId }: { text: string; file: string; newId(): string },
+  { text, file, newId, as }: { text: string; file: string; newId(): string; as: ImportedAs },
 ): ClassifySettings {
   const features = named(featuresOf(text, file), file);
   let next = settings;
@@ -93,7 +96,7 @@ export function withImported(
       known = newClass(next.legend, name.slice(0, 60));
       next = withClass(known)(next);
     }
-    areas[newId()] = { label: known.label, sceneId: null, polygons };
+    areas[newId()] = { label: known.label, ...as, polygons };
   }
   return withAreas(areas)(next);
 }

@@ -8,7 +8,7 @@ import {
   withAreas,
   withChanged,
   withClass,
-  withoutArea,
+  withoutAreas,
   withoutClass,
 } from "./changes";
 import { ellipseOf } from "./Scatter";
@@ -42,7 +42,7 @@ describe("a legend", () => {
   test("loses the areas of a class with it, and keeps those of the others", () => {
     const settings = withAreas({ a: area(1), b: area(2) })(two);
     expect(Object.keys(withoutClass(1)(settings).areas)).toEqual(["b"]);
-    expect(Object.keys(withoutArea("b")(settings).areas)).toEqual(["a"]);
+    expect(Object.keys(withoutAreas(["b"])(settings).areas)).toEqual(["a"]);
     expect(withChanged(2, { name: "Forest" })(settings).legend[1]!.name).toBe("Forest");
   });
   test("gives the areas and groups of a class to the one that it is merged into", () => {
@@ -68,7 +68,8 @@ describe("training areas of a file", () => {
   const read = (features: unknown[]) => {
     let ids = 0;
     const text = JSON.stringify({ type: "FeatureCollection", features });
-    return withImported(two, { text, file: "a.geojson", newId: () => `n${ids++}` });
+    const as = { sceneId: null };
+    return withImported(two, { text, file: "a.geojson", newId: () => `n${ids++}`, as });
   };
   test("go to the classes of their names; classes that are lacking come with them", () => {
     const next = read([feature({ Class: "water " }), feature({ class: "Reeds" })]);
@@ -79,7 +80,8 @@ describe("training areas of a file", () => {
     ["no JSON", "{", /a.geojson is not JSON/],
     ["no features", "{}", /a.geojson holds no features/],
   ])("%s is refused with the file's name", (_what, text, message) => {
-    expect(() => withImported(two, { text, file: "a.geojson", newId: () => "x" })).toThrow(message);
+    const asked = { text, file: "a.geojson", newId: () => "x", as: { sceneId: null } };
+    expect(() => withImported(two, asked)).toThrow(message);
   });
   test("a feature without a class, or in metres, is named", () => {
     expect(() => read([feature({ class: "Wood" }), feature({})])).toThrow(

@@ -11,11 +11,15 @@ import { areasOf } from "./changes";
 const WHITE = "#ffffff";
 const RIM = new Style({ stroke: new Stroke({ color: "rgba(18,24,26,.8)", width: 4 }) });
 
-/** Lines in a colour on a dark rim; the area that is picked is wider and filled. */
-const styleOf = (color: string, isPicked: boolean): Style[] => [
+/** Lines in a colour on a dark rim, dashed around what is tested on; the area that is picked is wider and filled. */
+const styleOf = (color: string, isPicked: boolean, isTest: boolean): Style[] => [
   RIM,
   new Style({
-    stroke: new Stroke({ color: isPicked ? WHITE : color, width: isPicked ? 3 : 2 }),
+    stroke: new Stroke({
+      color: isPicked ? WHITE : color,
+      width: isPicked ? 3 : 2,
+      ...(isTest ? { lineDash: [4, 4], lineCap: "butt" } : {}),
+    }),
     fill: new Fill({ color: isPicked ? "rgba(255,255,255,.25)" : "rgba(255,255,255,.01)" }),
   }),
 ];
@@ -59,8 +63,8 @@ export function trainingLayer(
     ground,
     areasOf(settings, sceneId)
       .filter(([id]) => id !== without)
-      .map(([id, { label, polygons }]) => ({
-        properties: { [AREA_ID]: id, label },
+      .map(([id, { label, isTest, polygons }]) => ({
+        properties: { [AREA_ID]: id, label, isTest: !!isTest },
         geometry: { type: "MultiPolygon", coordinates: polygons },
       })),
   );
@@ -69,7 +73,8 @@ export function trainingLayer(
     source: new VectorSource({ features }),
     style: (feature) => {
       const own = colours.get(Number(feature.get("label"))) ?? WHITE;
-      return styleOf(isWhite ? WHITE : own, feature.get(AREA_ID) === picked);
+      const isPicked = feature.get(AREA_ID) === picked;
+      return styleOf(isWhite ? WHITE : own, isPicked, feature.get("isTest") === true);
     },
   });
 }

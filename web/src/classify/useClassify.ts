@@ -7,7 +7,7 @@ import { call } from "../api/call";
 import { ApiError, sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import { useUi } from "../state/ui";
-import type { Step } from "./changes";
+import { type Step, overlapIn } from "./changes";
 
 /** Former settings that are kept. */
 const KEPT = 100;
@@ -93,11 +93,19 @@ export function useClassify(studyId: string) {
     settings,
     /** Whether something is on its way to the server. */
     saving,
-    change: (step: Step) => {
+    /** Changes the settings; false, and said why, where what is trained on would be tested on. */
+    change: (step: Step): boolean => {
       const was = nowHeld();
+      const now = step(was);
+      const overlap = overlapIn(was, now);
+      if (overlap) {
+        useUi.getState().say(overlap, "wrong");
+        return false;
+      }
       setPast((all) => [...all, was].slice(-KEPT));
       setFuture([]);
-      send(step(was));
+      send(now);
+      return true;
     },
     undo: go(past, setPast, setFuture),
     redo: go(future, setFuture, setPast),

@@ -5,7 +5,7 @@ import { splitByLine } from "@hindglance/core/vector/split";
 import { uuid } from "../lib/uuid";
 import type { Drawing } from "../map/useDraw";
 import { useUi } from "../state/ui";
-import { withAreas, withoutArea } from "./changes";
+import { withAreas, withoutAreas } from "./changes";
 import type { Classify } from "./useClassify";
 import { useGrow } from "./useGrow";
 
@@ -23,6 +23,7 @@ export function useDrawing(studyId: string, sceneId: string | null, classify: Cl
   const [active, setActive] = useState<number | null>(null);
   const [doing, setDoing] = useState<Doing | null>(null);
   const [picked, setPicked] = useState<string | null>(null);
+  const [isForTest, setIsForTest] = useState(false);
   const grow = useGrow(studyId, sceneId);
   const { settings, change } = classify;
   const { legend, areas } = settings;
@@ -33,11 +34,14 @@ export function useDrawing(studyId: string, sceneId: string | null, classify: Cl
     grow.discard();
     setDoing(next);
   };
-  const add = (polygons: MultiPolygon) => {
-    if (label !== null) {
-      change(withAreas({ [uuid()]: { label, sceneId: null, polygons } }));
-    }
-  };
+  /** Keeps an area of the class; whether that could be done. */
+  const add = (polygons: MultiPolygon): boolean =>
+    label !== null &&
+    change(
+      withAreas({
+        [uuid()]: { label, sceneId: null, ...(isForTest ? { isTest: true } : {}), polygons },
+      }),
+    );
   const reshape = (polygons: MultiPolygon) => {
     if (area && picked) {
       change(withAreas({ [picked]: { ...area, polygons } }));
@@ -57,12 +61,13 @@ export function useDrawing(studyId: string, sceneId: string | null, classify: Cl
   };
   const remove = () => {
     if (picked) {
-      change(withoutArea(picked));
+      change(withoutAreas([picked]));
       setPicked(null);
       setDoing(null);
     }
   };
   return {
+    ...{ isForTest, setIsForTest },
     ...{ label, setActive, setPicked, grow, begin, add, reshape, split, remove },
     picked: area ? picked : null,
     area: area ?? null,
