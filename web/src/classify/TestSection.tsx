@@ -27,7 +27,21 @@ export function TestSection({ sceneId, classify, training: { data } }: Props) {
   const { settings, change } = classify;
   const tests = areasOf(settings, sceneId).filter(isTest);
   return (
-    <Section title="Test areas">
+    <Section
+      title="Test areas"
+      right={
+        tests.length > 0 && (
+          <Button
+            tone="quiet"
+            className="h-6 px-1.5"
+            title="Deletes the test areas of this date; Undo takes it back"
+            onClick={() => change(withoutAreas(tests.map(([id]) => id)))}
+          >
+            Delete all
+          </Button>
+        )
+      }
+    >
       <p className="text-soft">
         {tests.length === 0
           ? "None on this date. What lies in them is never trained on, and tells how right the classes are."
@@ -52,11 +66,6 @@ export function TestSection({ sceneId, classify, training: { data } }: Props) {
             { value: "this", name: "for this date" },
           ]}
         />
-        {tests.length > 0 && (
-          <Button tone="quiet" onClick={() => change(withoutAreas(tests.map(([id]) => id)))}>
-            Delete them
-          </Button>
-        )}
       </div>
     </Section>
   );
@@ -70,6 +79,7 @@ interface TestedProps {
 
 /** How much of each class is taken for what it is, and for what the rest is taken most. */
 function Tested({ tested, classes }: TestedProps) {
+  const isWrong = tested.right < tested.cells;
   return (
     <table className="mt-2 w-full" aria-label="Right in test areas">
       <thead>
@@ -83,14 +93,16 @@ function Tested({ tested, classes }: TestedProps) {
           <th scope="col" className="text-right font-normal">
             right
           </th>
-          <th scope="col" className="pl-3 text-left font-normal">
-            else mostly
-          </th>
+          {isWrong && (
+            <th scope="col" className="pl-3 text-left font-normal">
+              else mostly
+            </th>
+          )}
         </tr>
       </thead>
       <tbody>
         {classes.map(({ label, name }, k) => (
-          <TestedRow key={label} name={name} row={tested.matrix[k]!} own={k} classes={classes} />
+          <TestedRow key={label} row={tested.matrix[k]!} own={k} {...{ name, classes, isWrong }} />
         ))}
       </tbody>
       <tfoot>
@@ -100,7 +112,7 @@ function Tested({ tested, classes }: TestedProps) {
           </th>
           <td className="text-right font-mono">{number(tested.cells)}</td>
           <td className="text-right font-mono">{share(tested.right, tested.cells)}</td>
-          <td />
+          {isWrong && <td />}
         </tr>
       </tfoot>
     </table>
@@ -115,9 +127,11 @@ interface RowProps extends Pick<TestedProps, "classes"> {
   /** By class that was found: cells. */
   row: readonly number[];
   own: number;
+  /** Whether a cell of some class is taken for another. */
+  isWrong: boolean;
 }
 
-function TestedRow({ name, row, own, classes }: RowProps) {
+function TestedRow({ name, row, own, classes, isWrong }: RowProps) {
   const all = row.reduce((sum, cells) => sum + cells, 0);
   const others = row.map((cells, k) => (k === own ? 0 : cells));
   const most = others.indexOf(Math.max(...others));
@@ -128,9 +142,11 @@ function TestedRow({ name, row, own, classes }: RowProps) {
       </th>
       <td className="text-right font-mono">{number(all)}</td>
       <td className="text-right font-mono">{share(row[own]!, all)}</td>
-      <td className="max-w-[110px] truncate pl-3 text-soft">
-        {others[most]! > 0 ? classes[most]!.name : ""}
-      </td>
+      {isWrong && (
+        <td className="max-w-[110px] truncate pl-3 text-soft">
+          {others[most]! > 0 ? classes[most]!.name : ""}
+        </td>
+      )}
     </tr>
   );
 }
