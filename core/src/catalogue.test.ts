@@ -15,10 +15,10 @@ test("docs/catalogue.md says what the files of steps, measures and limits say", 
 test("a measure tells of what it is taken, and its unit", () => {
   const lines = measuresTable(MEASURE_PARTS).split("\n");
   expect(lines.find((line) => line.startsWith("| Log ratio"))).toMatch(
-    /\| yes \| – \| of the bands \|$/,
+    /\| yes \| – \| – \| of the bands \|$/,
   );
   expect(lines.find((line) => line.startsWith("| Relative change"))).toMatch(
-    /\| – \| yes \| % \|$/,
+    /\| – \| yes \| – \| % \|$/,
   );
 });
 

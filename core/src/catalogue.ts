@@ -3,7 +3,7 @@ import type { AnyFacts, AnyStep, Switched } from "./chain/step";
 import type { AnyLimit } from "./change/limits/all";
 import type { LimitGround } from "./change/limits/limit";
 import { LIMIT_PARTS } from "./change/limits/list";
-import type { AnyMeasure } from "./change/measures/all";
+import { type AnyMeasure, anyWords } from "./change/measures/all";
 import { MEASURE_PARTS } from "./change/measures/list";
 import { fieldWords, fieldsOfAll } from "./form/words";
 import type { Field } from "./form/fields";
@@ -61,15 +61,16 @@ export function stepsTable(steps: readonly AnyStep[]): string {
 /** Measures as a table in Markdown: name, what it says, of what it is taken, its unit. */
 export const measuresTable = (parts: readonly AnyMeasure[]): string =>
   table(
-    ["measure", "what it says", "of power", "of values", "unit"],
+    ["measure", "what it says", "of power", "of values", "of classes", "unit"],
     parts.map((part) => {
-      const words = part.onPower ?? part.onValues!;
+      const words = anyWords(part);
       const own = part.unit?.unit ?? "of the bands";
       return [
         words.name,
         words.help,
         part.onPower ? "yes" : "–",
         part.onValues ? "yes" : "–",
+        part.onClasses ? "yes" : "–",
         own || "none",
       ];
     }),

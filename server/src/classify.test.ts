@@ -7,6 +7,7 @@ import type {
   Training,
 } from "@hindglance/contract/classify";
 import type { ChangeMap } from "@hindglance/contract/changeMaps";
+import type { CompareHistograms } from "@hindglance/contract/compare";
 import type { FromTo, TransitionPatches } from "@hindglance/contract/fromTo";
 import type { Scene } from "@hindglance/contract/scenes";
 import { emptySetup } from "@hindglance/core/change/defaults";
@@ -20,6 +21,7 @@ import { fromToTable } from "@hindglance/core/cover/fromToTable";
 import type { ErrorBody } from "@hindglance/contract/errors";
 import { EMPTY_CLASSIFY, type ClassifySettings } from "@hindglance/core/classify/settings";
 import { LONLAT, transformer, utm } from "@hindglance/core/geodesy/crs";
+import { UTM27S_KEYS, at, buildTiff } from "@hindglance/formats/testing/buildTiff";
 import { TestServer } from "./testing/harness";
 import { X0, Y0, radarTiff } from "./testing/pairs";
 
@@ -422,6 +424,79 @@ test("it becomes a change map with limits, patches and a tally, and says what it
   );
   expect(listed.patches.reduce((sum, { cells: count }) => sum + count, 0)).toBe(row.cells);
   expect(Math.min(...listed.patches.map(({ cells: count }) => count))).toBeGreaterThanOrEqual(20);
+});
+
+test("without pictures, it is a change map over the classes themselves", async () => {
+  const made = { name: "Maps of others", hazard: "land cover" };
+  const other = (await testServer.call<{ id: string }>("POST", "/studies", made)).body.id;
+  const [wide, high] = [40, 30];
+  const ids: string[] = [];
+  for (const [year, shore] of [
+    [2019, 10],
+    [2025, 16],
+  ] as const) {
+    const bytes = buildTiff({
+      ...{ width: wide, height: high, bits: 8, format: 1 },
+      value: (column) => (column < shore ? 1 : 2),
+      extra: [
+        ...[...UTM27S_KEYS, ...at(X0, Y0, CELL)],
+        [42112, 2, '<M><Item name="LEGEND">1=Water; 2=Land</Item></M>'],
+      ],
+    });
+    const said = { kind: "classes", acquiredAt: `${year}-01-22T12:00:00Z` };
+    const { id, runId } = await testServer.importScene(other, `cover_${year}.tif`, bytes, said);
+    expect((await testServer.ended(runId)).state).toBe("done");
+    ids.push(id);
+  }
+  const [beforeId, afterId] = [ids[0]!, ids[1]!];
+  const transitions: Transitions = {
+    ...{ beforeId, afterId, show: "transition", kept: [3], unlikely: [] },
+    classes: [
+      { name: "Water", color: "#33498c", before: [1], after: [1] },
+      { name: "Land", color: "#a9bf5f", before: [2], after: [2] },
+    ],
+  };
+  const start = emptySetup({ looks: 4, hasStudyArea: false, hasElevation: false });
+  const setup: ChangeSetup = {
+    ...{ ...start, measure: "otherClass", transitions },
+    limits: { ...start.limits, seenMarginCells: 0 },
+  };
+  const write = (body: object) =>
+    testServer.call<{ runId: string; error: ErrorBody }>(
+      "POST",
+      `/studies/${other}/change-maps`,
+      body,
+    );
+  const begun = await write({ beforeId, afterId, setup });
+  expect([begun.status, begun.body.error]).toEqual([202, undefined]);
+  expect((await testServer.ended(begun.body.runId)).state).toBe("done");
+  const [map] = (await testServer.call<ChangeMap[]>("GET", `/studies/${other}/change-maps`)).body;
+  // Six columns of land became water.
+  const changed = map!.rows.filter(({ label }) => label > 0);
+  expect(changed.map(({ label, cells: count }) => [label, count])).toEqual([[3, 6 * high]]);
+  const { body: listed } = await testServer.call<{ patches: { cells: number; measure: number }[] }>(
+    "GET",
+    `/change-maps/${map!.id}/patches?first=3&sort=area`,
+  );
+  expect(listed.patches).toMatchObject([{ cells: 6 * high, measure: 1 }]);
+  const asked = { beforeId, afterId, setup };
+  const histograms = await testServer.call<CompareHistograms>(
+    "POST",
+    `/studies/${other}/compare/histograms`,
+    asked,
+  );
+  expect(histograms.status).toBe(200);
+  // Of classes nothing else is compared, and by nothing else.
+  const plain = await write({ beforeId, afterId, setup: { ...setup, transitions: null } });
+  expect([plain.status, plain.body.error.message]).toEqual([
+    422,
+    "Classified dates are compared by what became of what",
+  ]);
+  const ratio = await write({ beforeId, afterId, setup: { ...setup, measure: "logRatio" } });
+  expect([ratio.status, ratio.body.error.message]).toEqual([
+    422,
+    "Log ratio is taken of radar power, and band 1 holds classes",
+  ]);
 });
 
 describe("ground that grows from a place", () => {

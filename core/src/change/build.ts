@@ -7,12 +7,12 @@ import { onGrid } from "../graph/onGrid";
 import { type Grid, squareNorthUp } from "../grid/grid";
 import { type Colour, colourOf } from "../optical/wavelengths";
 import { usualBands } from "./bands";
-import { comparingOf } from "./comparing";
+import { type Comparing, comparingOf } from "./comparing";
 import { type BuildContext, RULE_LAYERS, needsElevation } from "./layers";
 import { type Limits, limitsSet } from "./limits/all";
 import type { LimitWork } from "./limits/limit";
-import { measureOf, wordsOn } from "./measures/all";
-import type { BandUse, SeveralBands } from "./measures/measure";
+import { type AnyMeasure, anyWords, measureOf, wordsFor, wordsOn } from "./measures/all";
+import type { BandUse, DateNodes, SeveralBands } from "./measures/measure";
 import { rulesOn } from "./rules";
 import { isSharp } from "./speckle";
 import {
@@ -61,20 +61,33 @@ function severalBands(
   return { before, after };
 }
 
+/** A date on the grid of a map: see `dateNodes`. */
+interface DateOnGrid extends DateNodes {
+  /** What of it is drawn. */
+  shown: NodeSpec;
+}
+
 /**
  * Bands of one date on a grid, without what blurs banks in its chain unless the settings keep it: as
- * they are, with speckle filtered where they are power, and in decibels then. Bands of one kind only.
+ * they are, with speckle filtered where they are power, and in decibels then; classes as their numbers.
+ * Bands of one kind only.
  */
 export function dateNodes(
   side: ChangeSide,
   bands: readonly number[],
   grid: Grid,
   speckle: ChangeSetup["speckle"],
-): { raw: NodeSpec; power: NodeSpec; db: NodeSpec } {
+): DateOnGrid {
+  const comparing = comparingOf(side.info.bands[bands[0]!]!);
+  if (comparing === "class") {
+    const raw = onGrid(side.node, side.info, grid);
+    const numbers = node("classes.numbers", {}, raw);
+    return { raw, power: numbers, db: numbers, shown: raw };
+  }
   const image = isSharp(speckle) ? sharpened(side.node) : side.node;
   const raw = onGrid(node("bands.select", { bands }, image), side.info, grid);
-  if (comparingOf(side.info.bands[bands[0]!]!) === "value") {
-    return { raw, power: raw, db: raw };
+  if (comparing === "value") {
+    return { raw, power: raw, db: raw, shown: raw };
   }
   let power: NodeSpec;
   if (speckle.filter === "lee") {
@@ -84,15 +97,16 @@ export function dateNodes(
   } else {
     power = raw;
   }
-  return { raw, power, db: node("radar.decibel", {}, power) };
+  const db = node("radar.decibel", {}, power);
+  return { raw, power, db, shown: db };
 }
 
 /** Bands of both dates that are compared. */
 interface Pair {
-  before: ReturnType<typeof dateNodes>;
-  after: ReturnType<typeof dateNodes>;
+  before: DateOnGrid;
+  after: DateOnGrid;
   /** The same band of another date. @throws InputError */
-  other(side: ChangeSide): ReturnType<typeof dateNodes>;
+  other(side: ChangeSide): DateOnGrid;
   /** Several bands of both dates. @throws InputError */
   several(use: BandUse): SeveralBands;
   /** Reflectance of both dates in a colour; null where they have none in common. */
@@ -101,13 +115,27 @@ interface Pair {
   cross(): { before: NodeSpec; after: NodeSpec } | null;
 }
 
+const HELD: Record<Comparing, string> = {
+  power: "radar power",
+  value: "plain numbers",
+  class: "classes",
+};
+
+/** What a measure is taken of, in words. */
+const takenOf = (part: AnyMeasure): string =>
+  (["power", "value", "class"] as const)
+    .filter((one) => wordsFor(part, one) !== null)
+    .map((one) => HELD[one])
+    .join(" or ");
+
 /** @throws InputError when the band cannot be compared, or not by the measure */
 function requireBand(inputs: ChangeInputs, setup: ChangeSetup): BandInfo {
   const band = inputs.before.info.bands[setup.band];
   if (!band) {
     throw new InputError(`The before scene has no band ${setup.band + 1}`, "band");
   }
-  if (!comparingOf(band)) {
+  const comparing = comparingOf(band);
+  if (!comparing) {
     throw new InputError(
       `Band ${band.name} of the before scene is ${band.role}: it cannot be compared`,
       "band",
@@ -117,9 +145,7 @@ function requireBand(inputs: ChangeInputs, setup: ChangeSetup): BandInfo {
   const part = measureOf(setup.measure);
   if (!wordsOn(part, band)) {
     throw new InputError(
-      part.onPower
-        ? `${part.onPower.name} is taken of radar power, and ${band.name} is ${band.role}`
-        : `${part.onValues?.name ?? part.key} is not taken of decibels`,
+      `${anyWords(part).name} is taken of ${takenOf(part)}, and ${band.name} holds ${HELD[comparing]}`,
       "measure",
       "Pick another measure.",
     );
@@ -413,8 +439,8 @@ export function buildChange(inputs: ChangeInputs, setup: ChangeSetup): ChangeNod
   const all = [...stages, ...limited(raw, setup.limits, layers)];
   const named = (name: string) => layers.find((layer) => layer.name === name)?.node ?? null;
   return {
-    before: before.db,
-    after: after.db,
+    before: before.shown,
+    after: after.shown,
     measure,
     slope: named("slope"),
     elevation: named("elevation"),

@@ -1,10 +1,10 @@
 import type { BandInfo } from "../graph/image";
 
 /**
- * What a band is compared as: radar power in decibels, or reflectance, an index or any other number
- * as it is; null where it cannot be compared.
+ * What a band is compared as: radar power in decibels; reflectance, an index or any other number as it
+ * is; or the classes of a classified date.
  */
-export type Comparing = "power" | "value";
+export type Comparing = "power" | "value" | "class";
 
 /** What a band is compared as; null where it cannot be compared. */
 export const comparingOf = (band: BandInfo): Comparing | null => {
@@ -14,5 +14,5 @@ export const comparingOf = (band: BandInfo): Comparing | null => {
   if (band.role === "value" || band.role === "reflectance" || band.role === "temperature") {
     return "value";
   }
-  return null;
+  return band.role === "classes" ? "class" : null;
 };

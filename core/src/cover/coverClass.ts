@@ -42,6 +42,13 @@ export const coverClassesSchema: yup.ArraySchema<CoverClass[], yup.AnyObject> = 
     return claimedTwice(classes, "before") === null && claimedTwice(classes, "after") === null;
   });
 
+/** Which class every label of a date belongs to, by its place from one; nought: none. */
+export function placesOf(classes: readonly CoverClass[], side: "before" | "after"): Uint8Array {
+  const out = new Uint8Array(256);
+  classes.forEach((one, k) => one[side].forEach((label) => (out[label] = k + 1)));
+  return out;
+}
+
 /** Label of what was one class and became another, by their places among so many. */
 export const transitionLabel = (from: number, to: number, count: number): number =>
   from * count + to + 1;

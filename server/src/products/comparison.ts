@@ -317,6 +317,10 @@ export async function rangesOf(
 ): Promise<[number, number][]> {
   const info = await new Evaluator({ sources }).info(changeNodes.before);
   const measured = (await new Evaluator({ sources }).info(changeNodes.measure)).bands[0]!;
+  if (info.classes) {
+    const labels: [number, number] = [0, 1 + Math.max(...info.classes.map(({ label }) => label))];
+    return [labels, labels, [-0.25, 1.25]];
+  }
   const decibel = info.bands[0]!.role === "decibel";
   if (decibel && measured.unit === "dB") {
     return [

@@ -15,7 +15,7 @@ import { firstGrouping } from "./groups/grouping";
 import { HistogramSection } from "./histogram/HistogramSection";
 import { limitsSet } from "@hindglance/core/change/limits/all";
 import { LimitSection } from "./LimitSection";
-import { MeasureSection } from "./MeasureSection";
+import { MeasureSection, PairMessages } from "./MeasureSection";
 import { useCompare } from "./state";
 import { TransitionDesk } from "./transitions/TransitionDesk";
 import type { LayerUnit } from "./units";
@@ -146,7 +146,11 @@ export function CompareDesk(props: Props) {
   const { study, shown, setup, actions, unit } = props;
   const [tab, setTab] = useState<Tab>("classes");
   const byRules = isByRules(setup);
-  const classesBy = <ClassesBy study={study} setup={setup} covers={shown.covers.length} />;
+  // Two classified dates without pictures are compared by their classes alone.
+  const isOfCovers = setup.measure === "otherClass";
+  const classesBy = isOfCovers ? null : (
+    <ClassesBy study={study} setup={setup} covers={shown.covers.length} />
+  );
   const tabs = <TabChoice tab={tab} setTab={setTab} setup={setup} />;
   return (
     <>
@@ -157,7 +161,13 @@ export function CompareDesk(props: Props) {
           onTake={actions.takeFirstMap}
         />
       )}
-      <MeasureSection study={study} shown={shown} setup={setup} actions={actions} />
+      {isOfCovers ? (
+        <div className="px-4">
+          <PairMessages study={study} shown={shown} />
+        </div>
+      ) : (
+        <MeasureSection study={study} shown={shown} setup={setup} actions={actions} />
+      )}
       {setup.groups && (
         <Groups {...props} grouping={setup.groups} head={classesBy} lower={tabs} tab={tab} />
       )}

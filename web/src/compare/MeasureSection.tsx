@@ -24,8 +24,7 @@ export function MeasureSection({
   setup: ChangeSetup;
   actions: Actions;
 }) {
-  const { kind, kinds, nodes, notRun, problem } = shown;
-  const families = new Set(notRun.flatMap(({ sceneId }) => shown.sideOf(sceneId)?.family ?? []));
+  const { kind, kinds, nodes } = shown;
   return (
     <Section
       title="Measure"
@@ -55,6 +54,17 @@ export function MeasureSection({
           Counting cells for {actions.counting} …
         </p>
       )}
+      <PairMessages study={study} shown={shown} />
+    </Section>
+  );
+}
+
+/** What is to be said about a pair: warnings, what was not run, what is wrong. */
+export function PairMessages({ study, shown }: { study: Study; shown: ComparisonOnScreen }) {
+  const { nodes, notRun, problem } = shown;
+  const families = new Set(notRun.flatMap(({ sceneId }) => shown.sideOf(sceneId)?.family ?? []));
+  return (
+    <>
       {(nodes?.warnings ?? []).map((warning) => (
         <div key={warning} className="mt-2">
           <Warning>{warning}</Warning>
@@ -76,6 +86,6 @@ export function MeasureSection({
           <Problem>{problem}</Problem>
         </div>
       )}
-    </Section>
+    </>
   );
 }

@@ -13,7 +13,6 @@ import { Button } from "../ui/Button";
 import { Confirm } from "../ui/Confirm";
 import { Labelled, inputStyle } from "../ui/Labelled";
 import { Sheet } from "../ui/Sheet";
-import type { Comparing } from "@hindglance/core/change/comparing";
 import type { Preset } from "@hindglance/core/change/presets";
 
 const KEY = ["presets"];
@@ -51,7 +50,7 @@ function usePresets({ setup, comparing, unit }: Compared, onSaved: () => void) {
 /** What is compared, and how it is set now. */
 interface Compared {
   setup: ChangeSetup;
-  comparing: Comparing;
+  comparing: SavedPreset["comparing"];
   unit: string;
 }
 

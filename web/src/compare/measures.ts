@@ -1,12 +1,12 @@
-import { type Measure, measureOf } from "@hindglance/core/change/measures/all";
+import { type Measure, anyWords, measureOf } from "@hindglance/core/change/measures/all";
 import { quantile } from "@hindglance/core/raster/histogram";
 import type { CompareHistograms } from "../api/types";
 
 /** What a measure is called on a band: dNBR for the loss of NBR. */
 export function measureName(m: Measure, band: string, isValue: boolean): string {
   const part = measureOf(m);
-  const words = (isValue ? part.onValues : part.onPower) ?? part.onValues ?? part.onPower;
-  return part.nameOn?.(band) ?? words!.name;
+  const words = (isValue ? part.onValues : part.onPower) ?? anyWords(part);
+  return part.nameOn?.(band) ?? words.name;
 }
 
 /** What a measure says, in a sentence or two; nothing on bands that it is not taken of. */

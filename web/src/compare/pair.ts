@@ -1,7 +1,9 @@
 import { SCENE_KINDS, type SceneKind } from "@hindglance/contract/comparison";
+import { nodeHash, sourceNode } from "@hindglance/core/graph/node";
+import { versionOf } from "@hindglance/core/graph/registry";
 import type { LimitEffect } from "@hindglance/core/tally/effects";
 import { Tally, type TallyData } from "@hindglance/core/tally/tally";
-import type { Scene, Study } from "../api/types";
+import type { Scene, Side, Study } from "../api/types";
 import type { LiveAreas } from "./liveAreas";
 
 export type { SceneKind };
@@ -53,6 +55,15 @@ export function proposePair(
     ? { beforeId: before.id, afterId: after.id }
     : { beforeId: all[0]!.id, afterId: all[all.length - 1]!.id };
 }
+
+/** A classified scene as a side of a comparison of what became of what; null where it is none. */
+export const coverSide = ({ id, kind, imageId, info }: Scene): Side | null =>
+  kind === "classes" && imageId && info
+    ? {
+        ...{ sceneId: id, family: null, node: sourceNode(imageId), info, problem: null },
+        ...{ hash: nodeHash(sourceNode(imageId), versionOf), cloud: null, looks: null },
+      }
+    : null;
 
 export type ExactAreas = {
   byLabel: LiveAreas["byLabel"];

@@ -7,6 +7,7 @@ import { call } from "../api/call";
 import { useSides } from "../api/hooks";
 import type { ChangeMap, CompareHistograms, Scene, Study } from "../api/types";
 import { changeEnd, measureName } from "../compare/measures";
+import { coverSide } from "../compare/pair";
 import { DECIBEL, plainUnit, withMeasure } from "../compare/units";
 
 /** Ends of the grey levels of both dates: where nearly all of their cells lie. */
@@ -23,9 +24,9 @@ function stretchOf(histograms: CompareHistograms | null, isValue: boolean) {
 /** Both dates as they are compared now, for a map that was written from them. */
 export function useDates(study: Study, map: ChangeMap, before: Scene | null, after: Scene | null) {
   const sides = useSides(study.id).data;
-  const isReady = [before, after].every((scene) =>
-    sides?.some((side) => side.sceneId === scene?.id && side.node),
-  );
+  const sideOf = (scene: Scene | null) =>
+    scene && (sides?.find((side) => side.sceneId === scene.id) ?? coverSide(scene));
+  const isReady = [before, after].every((scene) => sides && sideOf(scene)?.node);
   const body =
     isReady && before && after
       ? { beforeId: before.id, afterId: after.id, setup: map.setup }
@@ -50,7 +51,7 @@ export function useDates(study: Study, map: ChangeMap, before: Scene | null, aft
     gone: !!sides && !isReady,
     /** Whether the dates are made in another way than when the map was written. */
     moved: !!nodes.data && nodes.data.classes.hash !== map.nodeHash,
-    side: sides?.find((side) => side.sceneId === before?.id) ?? null,
+    side: sideOf(before),
   };
 }
 

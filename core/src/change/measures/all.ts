@@ -1,6 +1,6 @@
 import { InputError } from "../../errors";
 import type { BandInfo } from "../../graph/image";
-import { comparingOf } from "../comparing";
+import { type Comparing, comparingOf } from "../comparing";
 import { MEASURE_PARTS } from "./list";
 import type { MeasurePart, MeasureWords } from "./measure";
 
@@ -23,9 +23,21 @@ export function measureOf(key: string): AnyMeasure {
   return part;
 }
 
+/** Words of a measure on what is compared; null where it is not taken of that. */
+export function wordsFor(part: AnyMeasure, comparing: Comparing | null): MeasureWords | null {
+  if (comparing === "class") {
+    return part.onClasses ?? null;
+  }
+  return comparing === "power" ? part.onPower : part.onValues;
+}
+
 /** Words of a measure on a band; null where it is not taken of such bands. */
 export const wordsOn = (part: AnyMeasure, band: BandInfo): MeasureWords | null =>
-  comparingOf(band) === "power" ? part.onPower : part.onValues;
+  wordsFor(part, comparingOf(band));
+
+/** What it is taken of first, for who knows no band. */
+export const anyWords = (part: AnyMeasure): MeasureWords =>
+  (part.onPower ?? part.onValues ?? part.onClasses)!;
 
 /** Measures that a band can be compared by, the one to begin with first. */
 export const measuresOf = (band: BandInfo): Measure[] =>

@@ -7,6 +7,7 @@ import { formula } from "./formula";
 import { indexLoss } from "./indexLoss";
 import { logRatio } from "./logRatio";
 import { noChange } from "./noChange";
+import { otherClass } from "./otherClass";
 import { relativeChange } from "./relativeChange";
 import { relativeLoss } from "./relativeLoss";
 import { smallChanges } from "./smallChanges";
@@ -25,4 +26,5 @@ export const MEASURE_PARTS = [
   equalPower,
   smallChanges,
   formula,
+  otherClass,
 ] as const;

@@ -61,6 +61,8 @@ export interface MeasurePart<K extends string> {
   readonly onPower: MeasureWords | null;
   /** Words on reflectance, an index or any other number; null where it is not taken of those. */
   readonly onValues: MeasureWords | null;
+  /** Words on the classes of two classified dates; absent: it is not taken of those. */
+  readonly onClasses?: MeasureWords;
   /** A name of its own on a band, such as dNBR. */
   nameOn?(band: string): string | null;
   /** What a report calls it. */

@@ -1,5 +1,10 @@
 import * as yup from "yup";
-import { type CoverClass, coverClassesSchema, transitionLabel } from "../../cover/coverClass";
+import {
+  type CoverClass,
+  coverClassesSchema,
+  placesOf,
+  transitionLabel,
+} from "../../cover/coverClass";
 import { InputError } from "../../errors";
 import { CLASS_NODATA, labelCells, realCells } from "../../raster/block";
 import type { ClassInfo } from "../image";
@@ -8,13 +13,6 @@ import { cellByCell, requireOneGrid } from "./common";
 
 /** Colour of what did not change. */
 export const UNCHANGED_COLOUR = "#cfcabd";
-
-/** Which class every label of a side belongs to, by its place from one; nought: none. */
-function placesOf(classes: readonly CoverClass[], side: "before" | "after"): Uint8Array {
-  const out = new Uint8Array(256);
-  classes.forEach((one, k) => one[side].forEach((label) => (out[label] = k + 1)));
-  return out;
-}
 
 /** What every pair of labels comes to, at 256 times the first and the second. */
 function labelsOf(classes: readonly CoverClass[], unpaired: number): Uint8Array {

@@ -19,6 +19,7 @@ import type { GroupsOnMap, Place } from "./types";
 import { useDateLooks } from "./useDateLooks";
 import { useMapLayers } from "./useMapLayers";
 import { useMapView } from "./useMapView";
+import { useShownView } from "./useShownView";
 
 interface Props {
   study: Study;
@@ -47,7 +48,7 @@ const NONE: BaseLayer[] = [];
 /** The maps of both dates with classes and measure on them. */
 export function CompareMaps({ extra = NONE, nodes, stretch, changeEnd, ...props }: Props) {
   const { study, before, setup, bandName, unit, classesReady } = props;
-  const view = useUi((state) => state.view);
+  const view = useShownView(nodes);
   const glancing = useUi((state) => state.glancing);
   const [how, setHow] = useState<TwoDate>("clay");
   const [map, setMap] = useState<OlMap | null>(null);

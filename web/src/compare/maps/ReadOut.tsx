@@ -1,11 +1,12 @@
 import { useEffect, useState } from "react";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { ontoGlobe } from "@hindglance/core/grid/globe";
-import type { CompareNodes } from "../../api/types";
+import type { CompareNodes, NodeView } from "../../api/types";
 import { degrees, number } from "../../lib/format";
 import { type LayerUnit, unitOf, withUnit } from "../units";
 import { NOT_COUNTED, valuesAt } from "./readValues";
 import type { Place } from "./types";
+import { isOfClasses } from "./useDateLooks";
 
 interface Props {
   nodes: CompareNodes;
@@ -14,6 +15,14 @@ interface Props {
   at: Place;
   unit: LayerUnit;
   measureName: string;
+}
+
+/** The name of a class that a date has at a place; "…" until it has come. */
+function named(label: number | undefined, { info }: NodeView): string {
+  if (label === undefined) {
+    return "…";
+  }
+  return info.classes?.find((one) => one.label === label)?.name.toLowerCase() ?? "no class";
 }
 
 /** A value with its unit; "…" until it has come. */
@@ -42,6 +51,8 @@ export function ReadOut({ nodes, setup, classesReady, at, unit, measureName }: P
   useLookAgain(values.before === undefined || values.after === undefined);
   const [lon, lat] = ontoGlobe(nodes.before.info.grid)(...at);
   const { elevation, className, level } = values;
+  const said = (value: number | undefined, node: NodeView) =>
+    isOfClasses(nodes) ? named(value, node) : written(value, unit);
   return (
     <div
       className="pointer-events-none absolute bottom-3 left-3 z-10 grid grid-cols-[auto_auto] gap-x-4 rounded-field bg-night/88 px-2.5 py-1.5 font-mono text-[12px] leading-[17px] text-white"
@@ -52,10 +63,10 @@ export function ReadOut({ nodes, setup, classesReady, at, unit, measureName }: P
         {elevation === null ? "" : `${number(elevation, 0)} m`}
       </span>
       <span>
-        <span className="text-[#8fb3e6]">before</span> {written(values.before, unit)}
+        <span className="text-[#8fb3e6]">before</span> {said(values.before, nodes.before)}
       </span>
       <span>
-        <span className="text-[#eb9a73]">after</span> {written(values.after, unit)}
+        <span className="text-[#eb9a73]">after</span> {said(values.after, nodes.after)}
       </span>
       <span title={measureName}>
         change {written(values.change, unitOf("measure", unit), true)}

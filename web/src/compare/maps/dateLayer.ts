@@ -1,15 +1,20 @@
 import { useMemo } from "react";
 import type WebGLTileLayer from "ol/layer/WebGLTile";
 import type DataTile from "ol/source/DataTile";
+import type { ClassInfo } from "@hindglance/core/graph/image";
 import type { NodeView } from "../../api/types";
 import { useSame } from "../../lib/useSame";
-import { type Stretch, greyLayer, rampLayer, rgbLayer } from "../../map/layers";
+import { type Stretch, classLayer, greyLayer, rampLayer, rgbLayer } from "../../map/layers";
 import { rampById } from "../../map/ramps";
 import { tilesOf } from "../../map/tiles";
 
-/** How one date is drawn: one band on a ramp, or three (counted from 1) as red, green and blue. */
+/**
+ * How one date is drawn: one band on a ramp, three (counted from 1) as red, green and blue, or classes in
+ * their colours.
+ */
 export type DateLook =
   | { kind: "band"; ramp: string; stretch: Stretch }
+  | { kind: "classes"; classes: ClassInfo[] }
   | {
       kind: "picture";
       bands: number[];
@@ -19,6 +24,9 @@ export type DateLook =
 function dateLayer(source: DataTile, look: DateLook): WebGLTileLayer {
   if (look.kind === "picture") {
     return rgbLayer(source, look.bands, look.stretches);
+  }
+  if (look.kind === "classes") {
+    return classLayer(source, look.classes, 1);
   }
   return look.ramp === "grey"
     ? greyLayer(source, look.stretch)

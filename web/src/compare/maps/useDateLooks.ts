@@ -29,6 +29,9 @@ export interface DateLooks {
   after: { node: NodeView; how: DateLook };
 }
 
+/** Whether both dates are classified ones, that stand for themselves. */
+export const isOfClasses = ({ before }: CompareNodes): boolean => before.info.type === "class8";
+
 /** Looks of both dates. The compared band serves until the stretches of a picture are known. */
 export function useDateLooks(nodes: CompareNodes, bandName: string, stretch: Stretch): DateLooks {
   const [look, setLook] = useState<Look | null>(null);
@@ -37,6 +40,13 @@ export function useDateLooks(nodes: CompareNodes, bandName: string, stretch: Str
   const before = useStretches(pictures?.before ?? null, look);
   const after = useStretches(pictures?.after ?? null, look);
   const choice = { look, setLook, held, setHeld };
+  if (isOfClasses(nodes)) {
+    const drawn = (node: NodeView) => ({
+      node,
+      how: { kind: "classes" as const, classes: node.info.classes ?? [] },
+    });
+    return { ...choice, ramp: null, before: drawn(nodes.before), after: drawn(nodes.after) };
+  }
   if (!pictures || !before || !after) {
     const ramp = rampFor({ ...nodes.before.info.bands[0]!, name: bandName });
     const how: DateLook = { kind: "band", ramp, stretch };

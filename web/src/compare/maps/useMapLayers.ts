@@ -11,6 +11,7 @@ import { twoDateLayer } from "../../map/twoDates";
 import { useOutline } from "../../map/useOutline";
 import { useUi } from "../../state/ui";
 import { useDateLayer } from "./dateLayer";
+import { useShownView } from "./useShownView";
 import { useClassLayer, useGroupLayer, useRuleLayer } from "./useClassLayers";
 import type { GroupsOnMap, TwoDateLook } from "./types";
 import type { DateLooks } from "./useDateLooks";
@@ -75,7 +76,7 @@ export function useMapLayers({ study, nodes, setup, looks, twoDates, groups, ...
   const outlineAlone = useOutline(study, nodes.before.info);
   const drawn = useDrawn(map, classes, classesReady);
 
-  const view = useUi((state) => state.view);
+  const view = useShownView(nodes);
   const glancing = useUi((state) => state.glancing);
   const groupsShow = groups?.show === "groups";
   const byRule = groups === null;

@@ -10,7 +10,7 @@ import type { ClassInfo } from "@hindglance/core/graph/image";
 import type { Scene, Side } from "../../api/types";
 import type { Asked } from "../../testing/page";
 import { answersTo, fakeServer, giveSizes, pickOption, renderPage } from "../../testing/page";
-import { aNode, aScene, aStudy, anImage, idOf } from "../../testing/things";
+import { aBand, aNode, aScene, aStudy, anImage, idOf } from "../../testing/things";
 import { FromToPage } from "./FromToPage";
 import { leftOut, likeSaid, merged, split, without } from "./pairing";
 import { lines, said } from "./units";
@@ -87,7 +87,7 @@ const cover = (digit: number, year: number, classes: ClassInfo[]): Scene =>
   aScene({
     ...{ id: idOf(digit), name: `Map of ${year}`, kind: "classes", imageId: idOf(digit + 4) },
     acquiredAt: `${year}-01-22T13:00:00Z`,
-    info: anImage({ type: "class8", classes }),
+    info: anImage({ type: "class8", bands: [aBand({ role: "classes" })], classes }),
   });
 const SCENES = [cover(1, 2019, LEGENDS.before), cover(2, 2025, LEGENDS.after)];
 
@@ -265,9 +265,24 @@ describe("what became of what", () => {
     expect(screen.getByTestId("changed").textContent).toMatch(/^5.00.km² became something else/);
     expect(screen.getByTestId("changed").textContent).toMatch(/of 9.00.km²$/);
   });
-  test("says what a change map needs where the maps are of no date that can be shown", async () => {
-    open(SCENES);
-    expect(await screen.findByText(/prepare a scene of before and one of after/)).toBeTruthy();
+  test("goes to Compare over the classes themselves where there are no pictures", async () => {
+    const asked = open(SCENES);
+    await screen.findByRole("button", { name: /^Woodland to Crop:/ });
+    await pickOption("Pair Bare rock by hand", "Leave out");
+    await screen.findByText(/Over the classes of 22 January 2019 and 22 January 2025/);
+    await waitFor(() => expect(screen.getByTestId("changed").textContent).toMatch(/^40/));
+    await userEvent.click(screen.getByRole("button", { name: "Take to Compare" }));
+    const patches = () =>
+      asked.filter(({ method, path }) => method === "PATCH" && path.endsWith("/comparison"));
+    await waitFor(() => expect(patches()).toHaveLength(1));
+    const { changes } = patches()[0]!.as<{ changes: Change[] }>();
+    const next = withChanges<Comparison | null>(null, changes);
+    expect([next!.beforeId, next!.afterId]).toEqual([idOf(1), idOf(2)]);
+    expect(next!.setup).toMatchObject({ measure: "otherClass", transitions: { kept: [2, 3] } });
+  });
+  test("says what a change map needs where a map has no day", async () => {
+    open([SCENES[0]!, { ...SCENES[1]!, acquiredAt: null }]);
+    expect(await screen.findByText(/A change map is of two days/)).toBeTruthy();
     expect(screen.getByRole("button", { name: "Take to Compare" })).toHaveProperty(
       "disabled",
       true,

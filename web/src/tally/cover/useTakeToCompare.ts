@@ -13,6 +13,7 @@ import { sayError } from "../../api/client";
 import { keys, useScenes, useSides } from "../../api/hooks";
 import type { Scene, Side, Study } from "../../api/types";
 import { startOf } from "../../compare/begin";
+import { coverSide } from "../../compare/pair";
 import { useUi } from "../../state/ui";
 import { unlikelyIn } from "./unlikely";
 import type { FromToOnScreen } from "./useFromTo";
@@ -85,18 +86,40 @@ function comparisonWith(
   };
 }
 
+type Dates = Record<"before" | "after", DateOf>;
+
+/** The dates nearest to both maps; null where they are not there, or one and the same. */
+function picturesOf(
+  shown: FromToOnScreen,
+  scenes: readonly Scene[],
+  sides: readonly Side[],
+): Dates | null {
+  const before = dateOfCover(shown.before, scenes, sides);
+  const after = dateOfCover(shown.after, scenes, sides);
+  return before && after && before.scene.id !== after.scene.id ? { before, after } : null;
+}
+
+/** Both maps themselves, where each has its day; else null. */
+function coversOf({ before, after }: FromToOnScreen): Dates | null {
+  const [was, is] = [before, after].map((scene) => {
+    const side = scene?.acquiredAt ? coverSide(scene) : null;
+    return side && { scene: scene!, side };
+  });
+  return was && is ? { before: was, after: is } : null;
+}
+
 /**
- * Takes what became of what to Compare, on the dates that the maps are of: there it gets limits and
- * is written as a change map. `dates`: null where they are not there, or one and the same.
+ * Takes what became of what to Compare: over the pictures of the dates that the maps are of or, where
+ * there are none, over the maps themselves. There it gets limits and is written as a change map.
+ * `dates`: null where a map has no day.
  */
 export function useTakeToCompare(studyId: string, shown: FromToOnScreen) {
   const go = useNavigate();
   const queryClient = useQueryClient();
   const scenes = useScenes(studyId).data ?? [];
   const sides = useSides(studyId).data ?? [];
-  const before = dateOfCover(shown.before, scenes, sides);
-  const after = dateOfCover(shown.after, scenes, sides);
-  const dates = before && after && before.scene.id !== after.scene.id ? { before, after } : null;
+  const pictures = picturesOf(shown, scenes, sides);
+  const dates = pictures ?? coversOf(shown);
   const take = useMutation({
     mutationFn: async () => {
       const transitions = shown.whole && transitionsOf(shown, shown.whole);
@@ -114,5 +137,5 @@ export function useTakeToCompare(studyId: string, shown: FromToOnScreen) {
     },
     onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
-  return { dates, take: () => take.mutate(), isPending: take.isPending };
+  return { dates, isOfPictures: !!pictures, take: () => take.mutate(), isPending: take.isPending };
 }
