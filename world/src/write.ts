@@ -276,7 +276,7 @@ async function writeClasses(
       {
         grid,
         type: "uint8",
-        bands: [{ name: "truth" }],
+        bands: [{ name: "classes" }],
         nodata: 255,
         palette,
         items: {

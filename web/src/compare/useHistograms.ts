@@ -53,7 +53,9 @@ export function useHistograms(
   whole: Pair | null,
   setup: ChangeSetup | null,
 ) {
-  const query = whole && setup ? histogramsQuery(studyId, ground, whole, setup) : null;
+  // Two classified dates have no thresholds, and no grey levels.
+  const isCounted = setup?.measure !== "otherClass";
+  const query = whole && setup && isCounted ? histogramsQuery(studyId, ground, whole, setup) : null;
   const { data, isPlaceholderData, error } = useQuery<CompareHistograms>({
     queryKey: query?.queryKey ?? ["compareHistograms", studyId, "none"],
     queryFn: query?.queryFn ?? skipToken,

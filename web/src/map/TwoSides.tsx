@@ -4,6 +4,7 @@ import type BaseLayer from "ol/layer/Base";
 import { useUi } from "../state/ui";
 import { MapPane } from "./MapPane";
 import type { useCursor } from "./useCursor";
+import { useShownView } from "./useShownView";
 import { ViewChoice } from "./ViewChoice";
 
 interface Props {
@@ -16,11 +17,13 @@ interface Props {
   glance: { to: string; at: string };
   /** What lies over the maps. */
   children?: ReactNode;
+  /** Whether both sides can be blended in one picture. */
+  isBlended?: boolean;
 }
 
 /** Two sides that are looked at beside or over each other: pair, curtain, blend, one, glance. */
-export function TwoSides({ left, cursor, main, glance, children }: Props) {
-  const view = useUi((state) => state.view);
+export function TwoSides({ left, cursor, main, glance, children, isBlended = true }: Props) {
+  const view = useShownView(isBlended);
   return (
     <div className="relative flex h-full">
       {view === "pair" && (
@@ -40,7 +43,7 @@ export function TwoSides({ left, cursor, main, glance, children }: Props) {
         {main}
         <GlanceHint {...glance} />
       </div>
-      <ViewChoice />
+      <ViewChoice view={view} isBlended={isBlended} />
       {children}
     </div>
   );

@@ -9,14 +9,17 @@ const NAMES: [View, string][] = [
 ];
 const VIEWS = NAMES.map(([value, name], k) => ({ value, name, hint: `Key ${k + 1}` }));
 
-/** How two dates are shown, over the top of the map; keys 1 to 4 do the same. */
-export function ViewChoice() {
-  const view = useUi((state) => state.view);
+/**
+ * How two dates are shown, over the top of the map; keys 1 to 4 do the same.
+ * @param view how they are shown now
+ * @param isBlended whether they can be blended in one picture
+ */
+export function ViewChoice({ view, isBlended }: { view: View; isBlended: boolean }) {
   return (
     <MapChoice
       label="View"
       value={view}
-      options={VIEWS}
+      options={VIEWS.filter(({ value }) => isBlended || value !== "blend")}
       onChange={(value) => useUi.getState().setView(value)}
     />
   );

@@ -16,10 +16,10 @@ import { ReadOut } from "./ReadOut";
 import { Tag } from "./Tag";
 import { TwoDateChoice } from "./TwoDateLegend";
 import type { GroupsOnMap, Place } from "./types";
-import { useDateLooks } from "./useDateLooks";
+import { isOfClasses, useDateLooks } from "./useDateLooks";
 import { useMapLayers } from "./useMapLayers";
 import { useMapView } from "./useMapView";
-import { useShownView } from "./useShownView";
+import { useShownView } from "../../map/useShownView";
 
 interface Props {
   study: Study;
@@ -48,7 +48,7 @@ const NONE: BaseLayer[] = [];
 /** The maps of both dates with classes and measure on them. */
 export function CompareMaps({ extra = NONE, nodes, stretch, changeEnd, ...props }: Props) {
   const { study, before, setup, bandName, unit, classesReady } = props;
-  const view = useShownView(nodes);
+  const view = useShownView(!isOfClasses(nodes));
   const glancing = useUi((state) => state.glancing);
   const [how, setHow] = useState<TwoDate>("clay");
   const [map, setMap] = useState<OlMap | null>(null);
@@ -61,6 +61,7 @@ export function CompareMaps({ extra = NONE, nodes, stretch, changeEnd, ...props 
   return (
     <TwoSides
       cursor={cursor}
+      isBlended={!isOfClasses(nodes)}
       glance={{ to: "glance back", at: `Before · ${dayYear(before.acquiredAt!)}` }}
       left={{
         view: olView,

@@ -13,8 +13,8 @@ import type { LayerUnit } from "../units";
 import { Tag } from "./Tag";
 import { TwoDateLegend } from "./TwoDateLegend";
 import type { Place, TwoDateLook } from "./types";
-import type { DateLooks } from "./useDateLooks";
-import { useShownView } from "./useShownView";
+import { type DateLooks, isOfClasses } from "./useDateLooks";
+import { useShownView } from "../../map/useShownView";
 
 interface Props {
   before: Scene;
@@ -36,7 +36,7 @@ interface Props {
 /** The map that every view has: both dates with the classes on them, and what its colours mean. */
 export function MainMap({ before, after, nodes, bandName, unit, looks, twoDates, ...rest }: Props) {
   const { olView, layers, pointer, twin, onMap, onClick } = rest;
-  const view = useShownView(nodes);
+  const view = useShownView(!isOfClasses(nodes));
   const glancing = useUi((state) => state.glancing);
   const [curtain, setCurtain] = useState(0.5);
   const curtainAt = view === "curtain" && !glancing ? curtain : null;

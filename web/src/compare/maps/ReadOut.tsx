@@ -68,9 +68,11 @@ export function ReadOut({ nodes, setup, classesReady, at, unit, measureName }: P
       <span>
         <span className="text-[#eb9a73]">after</span> {said(values.after, nodes.after)}
       </span>
-      <span title={measureName}>
-        change {written(values.change, unitOf("measure", unit), true)}
-      </span>
+      {!isOfClasses(nodes) && (
+        <span title={measureName}>
+          change {written(values.change, unitOf("measure", unit), true)}
+        </span>
+      )}
       <span className={className === NOT_COUNTED ? "text-[#b9c2be]" : "text-[#f08bb8]"}>
         {className ?? ""}
       </span>

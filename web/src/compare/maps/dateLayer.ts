@@ -14,7 +14,7 @@ import { tilesOf } from "../../map/tiles";
  */
 export type DateLook =
   | { kind: "band"; ramp: string; stretch: Stretch }
-  | { kind: "classes"; classes: ClassInfo[] }
+  | { kind: "classes"; classes: ClassInfo[]; opacity: number }
   | {
       kind: "picture";
       bands: number[];
@@ -26,7 +26,7 @@ function dateLayer(source: DataTile, look: DateLook): WebGLTileLayer {
     return rgbLayer(source, look.bands, look.stretches);
   }
   if (look.kind === "classes") {
-    return classLayer(source, look.classes, 1);
+    return classLayer(source, look.classes, look.opacity);
   }
   return look.ramp === "grey"
     ? greyLayer(source, look.stretch)

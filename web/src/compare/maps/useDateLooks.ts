@@ -29,6 +29,9 @@ export interface DateLooks {
   after: { node: NodeView; how: DateLook };
 }
 
+/** How full the classes of after are drawn: what changed, in the same colours, lies on them. */
+const UNDER_CHANGE = 0.35;
+
 /** Whether both dates are classified ones, that stand for themselves. */
 export const isOfClasses = ({ before }: CompareNodes): boolean => before.info.type === "class8";
 
@@ -41,11 +44,16 @@ export function useDateLooks(nodes: CompareNodes, bandName: string, stretch: Str
   const after = useStretches(pictures?.after ?? null, look);
   const choice = { look, setLook, held, setHeld };
   if (isOfClasses(nodes)) {
-    const drawn = (node: NodeView) => ({
+    const drawn = (node: NodeView, opacity: number) => ({
       node,
-      how: { kind: "classes" as const, classes: node.info.classes ?? [] },
+      how: { kind: "classes" as const, classes: node.info.classes ?? [], opacity },
     });
-    return { ...choice, ramp: null, before: drawn(nodes.before), after: drawn(nodes.after) };
+    return {
+      ...choice,
+      ramp: null,
+      before: drawn(nodes.before, 1),
+      after: drawn(nodes.after, UNDER_CHANGE),
+    };
   }
   if (!pictures || !before || !after) {
     const ramp = rampFor({ ...nodes.before.info.bands[0]!, name: bandName });

@@ -11,10 +11,10 @@ import { twoDateLayer } from "../../map/twoDates";
 import { useOutline } from "../../map/useOutline";
 import { useUi } from "../../state/ui";
 import { useDateLayer } from "./dateLayer";
-import { useShownView } from "./useShownView";
+import { useShownView } from "../../map/useShownView";
 import { useClassLayer, useGroupLayer, useRuleLayer } from "./useClassLayers";
 import type { GroupsOnMap, TwoDateLook } from "./types";
-import type { DateLooks } from "./useDateLooks";
+import { type DateLooks, isOfClasses } from "./useDateLooks";
 
 interface Parts {
   study: Study;
@@ -76,7 +76,7 @@ export function useMapLayers({ study, nodes, setup, looks, twoDates, groups, ...
   const outlineAlone = useOutline(study, nodes.before.info);
   const drawn = useDrawn(map, classes, classesReady);
 
-  const view = useShownView(nodes);
+  const view = useShownView(!isOfClasses(nodes));
   const glancing = useUi((state) => state.glancing);
   const groupsShow = groups?.show === "groups";
   const byRule = groups === null;
