@@ -271,6 +271,9 @@ export class PreviewService {
    */
   async field({ node, band: index, window: wanted }: FieldTask): Promise<FieldResult> {
     const info = await this.evaluator.info(node);
+    if (info.type === "class8") {
+      throw new InputError("Classes have no figures of a field", "hash");
+    }
     const { width, height } = info.grid;
     const window = wanted ? intersect(wanted, { col: 0, row: 0, width, height }) : null;
     if (wanted && !window) {

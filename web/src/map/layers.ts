@@ -152,6 +152,31 @@ export function classLayer(
   });
 }
 
+/** The ground of every map, which lies under all pictures. */
+const NIGHT = [18, 24, 26];
+/** How much of its colour a class keeps where it is drawn to be seen under another map. */
+const MUTED = 0.4;
+
+const muted = (color: string): string =>
+  `#${[1, 3, 5]
+    .map((at, k) => MUTED * Number.parseInt(color.slice(at, at + 2), 16) + (1 - MUTED) * NIGHT[k]!)
+    .map((value) => Math.round(value).toString(16).padStart(2, "0"))
+    .join("")}`;
+
+/**
+ * Labels of a class node in dark shades of their colours, under a map in the same colours. Opaque: tiles
+ * of two levels may lie over each other.
+ */
+export const mutedClassLayer = (
+  source: DataTile,
+  classes: { label: number; color: string }[],
+): WebGLTileLayer =>
+  classLayer(
+    source,
+    classes.map(({ label, color }) => ({ label, color: muted(color) })),
+    1,
+  );
+
 /** One band beyond a value in one colour; everything else is transparent. */
 export function beyondLayer(
   source: DataTile,

@@ -3,13 +3,13 @@ import type WebGLTileLayer from "ol/layer/WebGLTile";
 import type { NodeView } from "../api/types";
 import { useSame } from "../lib/useSame";
 import { useFields } from "../prepare/useFields";
-import { greyLayer, rgbLayer } from "./layers";
+import { greyLayer, mutedClassLayer, rgbLayer } from "./layers";
 import { inCommon, stretchesOf } from "./look";
 import { tilesOf } from "./tiles";
 
 /**
- * An image as a layer: three bands as red, green and blue on one stretch, or one in grey; null until
- * it and the ends of its stretch are known.
+ * An image as a layer: three bands as red, green and blue on one stretch, or one in grey, or classes in
+ * dark shades; null until it and the ends of its stretch are known.
  * @param wanted places of the bands, from nought; none while the image is not known
  */
 export function useImageLayer(
@@ -17,9 +17,13 @@ export function useImageLayer(
   wanted: readonly number[],
 ): WebGLTileLayer | null {
   const bands = useSame(wanted);
-  const fields = useFields(node?.hash ?? null, null, bands);
+  const isClasses = node?.info.type === "class8";
+  const fields = useFields(isClasses ? null : (node?.hash ?? null), null, bands);
   const stretches = useSame(bands.length ? stretchesOf(fields) : null);
   return useMemo(() => {
+    if (isClasses) {
+      return mutedClassLayer(tilesOf(node), node.info.classes ?? []);
+    }
     if (!node || !stretches) {
       return null;
     }
@@ -28,5 +32,5 @@ export function useImageLayer(
     return places.length === 3
       ? rgbLayer(source, places, inCommon(stretches))
       : greyLayer(source, stretches[0]!, places[0]);
-  }, [node, bands, stretches]);
+  }, [node, isClasses, bands, stretches]);
 }

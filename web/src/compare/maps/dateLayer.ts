@@ -4,17 +4,24 @@ import type DataTile from "ol/source/DataTile";
 import type { ClassInfo } from "@hindglance/core/graph/image";
 import type { NodeView } from "../../api/types";
 import { useSame } from "../../lib/useSame";
-import { type Stretch, classLayer, greyLayer, rampLayer, rgbLayer } from "../../map/layers";
+import {
+  type Stretch,
+  classLayer,
+  greyLayer,
+  mutedClassLayer,
+  rampLayer,
+  rgbLayer,
+} from "../../map/layers";
 import { rampById } from "../../map/ramps";
 import { tilesOf } from "../../map/tiles";
 
 /**
  * How one date is drawn: one band on a ramp, three (counted from 1) as red, green and blue, or classes in
- * their colours.
+ * their colours or in dark shades of them.
  */
 export type DateLook =
   | { kind: "band"; ramp: string; stretch: Stretch }
-  | { kind: "classes"; classes: ClassInfo[]; opacity: number }
+  | { kind: "classes"; classes: ClassInfo[]; isMuted: boolean }
   | {
       kind: "picture";
       bands: number[];
@@ -26,7 +33,9 @@ function dateLayer(source: DataTile, look: DateLook): WebGLTileLayer {
     return rgbLayer(source, look.bands, look.stretches);
   }
   if (look.kind === "classes") {
-    return classLayer(source, look.classes, look.opacity);
+    return look.isMuted
+      ? mutedClassLayer(source, look.classes)
+      : classLayer(source, look.classes, 1);
   }
   return look.ramp === "grey"
     ? greyLayer(source, look.stretch)

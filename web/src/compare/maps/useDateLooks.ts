@@ -29,9 +29,6 @@ export interface DateLooks {
   after: { node: NodeView; how: DateLook };
 }
 
-/** How full the classes of after are drawn: what changed, in the same colours, lies on them. */
-const UNDER_CHANGE = 0.35;
-
 /** Whether both dates are classified ones, that stand for themselves. */
 export const isOfClasses = ({ before }: CompareNodes): boolean => before.info.type === "class8";
 
@@ -44,15 +41,16 @@ export function useDateLooks(nodes: CompareNodes, bandName: string, stretch: Str
   const after = useStretches(pictures?.after ?? null, look);
   const choice = { look, setLook, held, setHeld };
   if (isOfClasses(nodes)) {
-    const drawn = (node: NodeView, opacity: number) => ({
+    const drawn = (node: NodeView, isMuted: boolean) => ({
       node,
-      how: { kind: "classes" as const, classes: node.info.classes ?? [], opacity },
+      how: { kind: "classes" as const, classes: node.info.classes ?? [], isMuted },
     });
     return {
       ...choice,
       ramp: null,
-      before: drawn(nodes.before, 1),
-      after: drawn(nodes.after, UNDER_CHANGE),
+      before: drawn(nodes.before, false),
+      // What changed lies on it in the same colours.
+      after: drawn(nodes.after, true),
     };
   }
   if (!pictures || !before || !after) {
