@@ -39,7 +39,7 @@ export function PatchFilter({ map, ask, change, unit }: Props) {
   const filtered = isFiltered(ask);
   return (
     <section aria-label="Which patches" className="border-b border-line px-4 py-2">
-      <div className="flex flex-wrap items-center gap-1.5">
+      <div className="flex max-h-[126px] flex-wrap items-center gap-1.5 overflow-y-auto">
         {classes.map(({ label, name, color }) => (
           <Chip
             key={label}

@@ -11,38 +11,118 @@ interface Props {
   setOnly(label: number | null): void;
 }
 
+/** Classes beyond this number go down the table, not across it. */
+const MOST_ACROSS = 8;
+
 /** Areas by class and zone; a click on a class shows it alone on the map. */
-export function AreaTable({ areas, unit, only, setOnly }: Props) {
+export function AreaTable(props: Props) {
   return (
-    <div className="rounded-card border border-line bg-paper px-4 py-3">
+    <div
+      className="max-h-[420px] shrink-0 overflow-auto rounded-card border border-line bg-paper px-4 py-3"
+      role="region"
+      aria-label="Table of areas"
+      tabIndex={0}
+    >
       <table className="w-full border-separate border-spacing-x-1 border-spacing-y-[3px]">
         <caption className="sr-only">Areas by class and zone</caption>
-        <thead>
-          <tr>
-            <th scope="col" className="w-[150px] text-left text-label font-normal text-soft">
-              zone
-            </th>
-            {areas.all.map((row) => (
-              <th key={row.label} scope="col" className="text-right font-semibold">
-                <ClassName
-                  row={row}
-                  isOnly={only === row.label}
-                  turn={() => setOnly(only === row.label ? null : row.label)}
-                />
-              </th>
-            ))}
-            <th scope="col" className="text-right text-label font-normal text-soft">
-              seen
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {areas.zones.map((zone) => (
-            <ZoneRow key={zone ?? "all"} areas={areas} zone={zone} unit={unit} />
-          ))}
-        </tbody>
+        {props.areas.all.length > MOST_ACROSS ? (
+          <ClassesDown {...props} />
+        ) : (
+          <ClassesAcross {...props} />
+        )}
       </table>
     </div>
+  );
+}
+
+const nameOfZone = (zone: string | null, { zones }: AreasOfMap): string =>
+  zone ?? (zones.length > 1 ? "All" : "Whole map");
+
+/** A row a class, a column a zone. */
+function ClassesDown({ areas, unit, only, setOnly }: Props) {
+  return (
+    <>
+      <thead>
+        <tr>
+          <th scope="col" className="text-left text-label font-normal text-soft">
+            class
+          </th>
+          {areas.zones.map((zone) => (
+            <th key={zone ?? "all"} scope="col" className="px-2 text-right font-semibold">
+              {nameOfZone(zone, areas)}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {areas.all.map((one) => (
+          <tr key={one.label}>
+            <th scope="row" className="py-0.5 text-left font-semibold">
+              <ClassName
+                row={one}
+                isOnly={only === one.label}
+                turn={() => setOnly(only === one.label ? null : one.label)}
+              />
+            </th>
+            {areas.zones.map((zone) => (
+              <AreaCell
+                key={zone ?? "all"}
+                row={areas.find(zone, one.label)}
+                {...{ areas, unit }}
+              />
+            ))}
+          </tr>
+        ))}
+        <tr>
+          <th
+            scope="row"
+            className="border-t border-line py-1 text-left text-label font-normal text-soft"
+          >
+            seen
+          </th>
+          {areas.zones.map((zone) => (
+            <td
+              key={zone ?? "all"}
+              className="border-t border-line px-2 text-right font-mono text-[12.5px] text-soft"
+            >
+              {area(areas.total(zone), unit)}
+            </td>
+          ))}
+        </tr>
+      </tbody>
+    </>
+  );
+}
+
+/** A row a zone, a column a class. */
+function ClassesAcross({ areas, unit, only, setOnly }: Props) {
+  return (
+    <>
+      <thead>
+        <tr>
+          <th scope="col" className="w-[150px] text-left text-label font-normal text-soft">
+            zone
+          </th>
+          {areas.all.map((row) => (
+            <th key={row.label} scope="col" className="text-right font-semibold">
+              <ClassName
+                row={row}
+                isOnly={only === row.label}
+                turn={() => setOnly(only === row.label ? null : row.label)}
+              />
+            </th>
+          ))}
+          <th scope="col" className="text-right text-label font-normal text-soft">
+            seen
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {areas.zones.map((zone) => (
+          <ZoneRow key={zone ?? "all"} areas={areas} zone={zone} unit={unit} />
+        ))}
+      </tbody>
+    </>
   );
 }
 
@@ -72,6 +152,24 @@ function shade(row: TallyRow, mostM2: number): { background: string } | undefine
   return { background: `color-mix(in srgb, ${row.color} ${percent}%, #faf8f3)` };
 }
 
+interface CellProps extends Pick<Props, "areas" | "unit"> {
+  row: TallyRow;
+  className?: string | false;
+}
+
+/** The area of a class in a zone, or in the whole map. */
+const AreaCell = ({ row, areas, unit, className }: CellProps) => (
+  <td
+    className={cx(
+      "px-2 py-1 text-right font-mono text-[12.5px]",
+      row.zone === null ? className : "rounded-[5px]",
+    )}
+    style={shade(row, areas.mostM2)}
+  >
+    {row.cells === 0 ? "·" : area(row, unit)}
+  </td>
+);
+
 interface RowProps {
   areas: AreasOfMap;
   zone: string | null;
@@ -80,7 +178,6 @@ interface RowProps {
 
 function ZoneRow({ areas, zone, unit }: RowProps) {
   const isWhole = zone === null;
-  const whole = areas.zones.length > 1 ? "All" : "Whole map";
   const line = isWhole && "border-t border-line";
   return (
     <tr className={cx(isWhole && "font-semibold")}>
@@ -88,23 +185,11 @@ function ZoneRow({ areas, zone, unit }: RowProps) {
         scope="row"
         className={cx("py-1 text-left", line, isWhole ? "font-semibold" : "font-medium")}
       >
-        {zone ?? whole}
+        {nameOfZone(zone, areas)}
       </th>
-      {areas.all.map(({ label }) => {
-        const row = areas.find(zone, label);
-        return (
-          <td
-            key={label}
-            className={cx(
-              "px-2 py-1 text-right font-mono text-[12.5px]",
-              isWhole ? line : "rounded-[5px]",
-            )}
-            style={shade(row, areas.mostM2)}
-          >
-            {row.cells === 0 ? "·" : area(row, unit)}
-          </td>
-        );
-      })}
+      {areas.all.map(({ label }) => (
+        <AreaCell key={label} row={areas.find(zone, label)} className={line} {...{ areas, unit }} />
+      ))}
       <td className={cx("px-2 text-right font-mono text-[12.5px] text-soft", line)}>
         {area(areas.total(zone), unit)}
       </td>

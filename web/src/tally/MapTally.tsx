@@ -79,7 +79,7 @@ export function MapTally({ study, map, maps, pick, strip }: Props) {
               {number(map.patchCount)} patches. Areas are sums of cell areas on the WGS 84
               ellipsoid; cells that only one date shows are not counted.
               {areas.leftOut > 0 &&
-                ` ${areas.leftOut} classes without any ground are not in the table.`}
+                ` ${areas.leftOut} ${areas.leftOut === 1 ? "class" : "classes"} without any ground ${areas.leftOut === 1 ? "is" : "are"} not in the table.`}
             </p>
           </Section>
           <Section title="What the table was made from">

@@ -52,6 +52,24 @@ describe("the table", () => {
   });
 });
 
+describe("the table of many classes", () => {
+  test("has them one under the other, and the zones side by side", () => {
+    const rows = [null, "Lowfen"].flatMap((zone) =>
+      Array.from({ length: 12 }, (_v, label) => ({
+        ...{ zone, label, name: `Class ${label}`, color: "#102030" },
+        ...{ cells: 10 + label, areaM2: 1e6, sharePercent: 1 },
+      })),
+    );
+    const many = areasOfMap(aChangeMap({ rows }));
+    renderPart(<AreaTable areas={many} unit="cells" only={null} setOnly={() => undefined} />);
+    const head = screen.getAllByRole("columnheader").map((cell) => cell.textContent);
+    expect(head).toEqual(["class", "Lowfen", "All"]);
+    const row = screen.getByRole("row", { name: /^Class 11/ });
+    const cells = within(row).getAllByRole("cell");
+    expect(cells.map((cell) => cell.textContent)).toEqual(["21", "21"]);
+  });
+});
+
 describe("in words", () => {
   test("a measure says the speckle filter that it saw, and that it saw none", () => {
     const { setup } = aChangeMap();
