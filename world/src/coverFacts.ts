@@ -1,4 +1,6 @@
 import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
+import type { ExtraInput } from "@hindglance/core/classify/extraInputs";
+import type { Texture } from "@hindglance/core/classify/texture";
 import { gatherCells } from "@hindglance/core/classify/gather";
 import { inputsOf } from "@hindglance/core/classify/inputs";
 import type { Method } from "@hindglance/core/classify/model";
@@ -75,9 +77,14 @@ const inside = new Uint8Array(WINDOW.width * WINDOW.height);
 rasterise(ringOnGrid(BASIN_AREA), grid, fullWindow(grid), 1, inside);
 const training = trainingAreas(ground);
 
+const elevation: ImageInfo = {
+  ...{ grid: ground.grid, type: "float32" },
+  bands: [{ name: "elevation", unit: "m", role: "elevation" }],
+};
 const sources = memorySources({
   then: { info, bands: bands.then },
   now: { info, bands: bands.now },
+  elevation: { info: elevation, bands: [ground.elevation] },
 });
 
 /** What lone cells are cleaned with in the table. */
@@ -88,10 +95,14 @@ async function classified(
   side: Side,
   method: Method,
   smoothing: Smoothing | null,
+  extras: readonly ExtraInput[],
 ): Promise<Uint8Array> {
   const legend = LEGEND.map(({ name, color }, k) => ({ label: k + 1, name, color, note: "" }));
   const settings = { ...EMPTY_CLASSIFY, legend, method, heldShare: 0 };
-  const image = inputsOf({ node: sourceNode(side), info }, null, grid);
+  const image = inputsOf({ node: sourceNode(side), info }, null, grid, {
+    extras,
+    sources: { elevation: { node: sourceNode("elevation"), info: elevation }, scenes: new Map() },
+  });
   const areas = training.map((area, k) => ({
     id: String(k),
     label: labelOf(area[side]),
@@ -159,7 +170,13 @@ function changeOf(labels: Record<Side, Uint8Array>) {
 }
 
 const WEIGHTED = { ...SMOOTHING, weighted: true };
-const METHODS_SHOWN: readonly [name: string, method: Method, smoothing: Smoothing | null][] = [
+type Shown = readonly [
+  name: string,
+  method: Method,
+  smoothing: Smoothing | null,
+  extras?: readonly ExtraInput[],
+];
+const METHODS_SHOWN: readonly Shown[] = [
   ["likelihood", "likelihood", null],
   ["likelihood, smoothed", "likelihood", SMOOTHING],
   ["likelihood, weighted", "likelihood", WEIGHTED],
@@ -170,11 +187,31 @@ const METHODS_SHOWN: readonly [name: string, method: Method, smoothing: Smoothin
   ["minimumDistance", "minimumDistance", null],
   ["spectralAngle", "spectralAngle", null],
 ];
+
+const texture = (name: Texture, windowCells: number): ExtraInput => ({
+  ...{ kind: "texture", band: "B4", texture: name, windowCells },
+});
+const BESIDES: Record<string, readonly ExtraInput[]> = {
+  slope: [{ kind: "terrain", of: "slope" }],
+  "elevation and slope": [
+    { kind: "terrain", of: "elevation" },
+    { kind: "terrain", of: "slope" },
+  ],
+  "contrast of 5 x 5 cells": [texture("contrast", 5)],
+  "deviation of 3 x 3 cells": [texture("deviation", 3)],
+};
+/** What other inputs add: with --inputs, for the table. */
+const WITH_INPUTS = Object.entries(BESIDES).flatMap(([what, extras]): Shown[] => [
+  [`likelihood, ${what}`, "likelihood", null, extras],
+  [`forest, ${what}`, "forest", null, extras],
+]);
+
 const facts: Record<string, unknown> = {};
-for (const [name, method, smoothing] of METHODS_SHOWN) {
+const asked = process.argv.includes("--inputs") ? WITH_INPUTS : METHODS_SHOWN;
+for (const [name, method, smoothing, extras = []] of asked) {
   const labels = {
-    then: await classified("then", method, smoothing),
-    now: await classified("now", method, smoothing),
+    then: await classified("then", method, smoothing, extras),
+    now: await classified("now", method, smoothing, extras),
   };
   facts[name] = {
     then: accuracyOf("then", labels.then),

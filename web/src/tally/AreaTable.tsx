@@ -18,7 +18,7 @@ const MOST_ACROSS = 8;
 export function AreaTable(props: Props) {
   return (
     <div
-      className="max-h-[420px] shrink-0 overflow-auto rounded-card border border-line bg-paper px-4 py-3"
+      className="max-h-[300px] shrink-0 overflow-auto rounded-card border border-line bg-paper px-4 py-3"
       role="region"
       aria-label="Table of areas"
       tabIndex={0}
