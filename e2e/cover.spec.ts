@@ -34,6 +34,23 @@ test("classes are drawn, told apart, smoothed and undone; the map follows", asyn
   await page.getByRole("button", { name: "Stop drawing" }).click();
   await page.keyboard.press("Control+z");
   await expect(classes.getByText(/^6 areas · \d+ cells$/)).toHaveCount(7);
+  // What is tested on is not trained on: the same ground cannot be both.
+  await page.getByRole("checkbox", { name: "To test on, not to train on" }).check();
+  await page.getByRole("button", { name: "Draw heath" }).click();
+  await page.mouse.click(x, y);
+  await page.mouse.click(x + 14, y);
+  await page.mouse.dblclick(x + 8, y + 14);
+  await expect(page.getByText(/^38 areas on this date/)).toBeVisible();
+  await page.getByRole("checkbox", { name: "To test on, not to train on" }).uncheck();
+  await page.mouse.click(x + 2, y + 1);
+  await page.mouse.click(x + 12, y + 1);
+  await page.mouse.dblclick(x + 8, y + 9);
+  const refused = page.getByText(/^A training area of heath overlaps a test area of heath/);
+  await expect(refused).toBeVisible();
+  await expect(classes.getByText(/^6 areas · \d+ cells$/)).toHaveCount(7);
+  await page.getByRole("button", { name: "Stop drawing" }).click();
+  await page.keyboard.press("Control+z");
+  await expect(page.getByText(/^37 areas on this date/)).toBeVisible();
 });
 
 test("an area grows from a place, is moved by keys, split and taken back", async ({ page }) => {
@@ -133,6 +150,14 @@ test("maps that others made are paired by the names of their classes", async ({ 
   await expect(page.getByTestId("changed")).toHaveText(/km² became something else/, {
     timeout: 60_000,
   });
+  await accessible(page);
+  // There are no pictures: the change map lies over the classes themselves.
+  await page.getByRole("button", { name: "Take to Compare" }).click();
+  await expect(page.getByRole("region", { name: "Transitions that count" })).toBeVisible();
+  await expect(page.getByTestId("headline")).toHaveText(/km² changed/, { timeout: 90_000 });
+  await expect(page.getByRole("radio", { name: "Blend" })).toHaveCount(0);
+  await page.mouse.move(300, 300);
+  await expect(page.getByTestId("read-out")).toHaveText(/before [a-z ]+after [a-z ]+/);
   await accessible(page);
 });
 
