@@ -60,18 +60,14 @@ describe("block by block equals whole image, for every step", () => {
     );
     const more = multiple();
     const { layers: _l, stages: _s, groups: _g, masks, ...plain } = changeNodes;
-    const fromTo = node(
-      "cover.fromTo",
-      {
-        classes: [
-          { name: "New", color: "#c8246f", before: [1], after: [1, 2] },
-          { name: "Other", color: "#33498c", before: [2], after: [] },
-        ],
-      },
-      changeNodes.raw,
-      changeNodes.classes,
-      masks[0]!.node,
-    );
+    const cover = {
+      classes: [
+        { name: "New", color: "#c8246f", before: [1], after: [1, 2] },
+        { name: "Other", color: "#33498c", before: [2], after: [] },
+      ],
+    };
+    const both = [changeNodes.raw, changeNodes.classes];
+    const fromTo = node("cover.fromTo", cover, ...both, masks[0]!.node);
     const nodes = {
       ...plain,
       ...Object.fromEntries(masks.map((mask) => [mask.name, mask.node])),
@@ -92,6 +88,7 @@ describe("block by block equals whole image, for every step", () => {
       around,
       moved,
       fromTo,
+      otherClass: node("change.otherClass", cover, ...both),
       weighted: node(
         "classify.weightedMode",
         { windowCells: 5 },
