@@ -2,6 +2,7 @@ import type { LegendClass } from "@hindglance/core/classify/settings";
 import { Section } from "../frame/Section";
 import { number } from "../lib/format";
 import { cx } from "../ui/cx";
+import { HeadRow } from "../ui/HeadRow";
 import { Scatter } from "./Scatter";
 import { Spectra } from "./Spectra";
 import type { TrainingOnScreen } from "./useTraining";
@@ -42,19 +43,7 @@ function Advice({ pairs, legend }: { pairs: readonly Pair[]; legend: readonly Le
 function Ranking({ data: { ranked, inputs } }: { data: NonNullable<TrainingOnScreen["data"]> }) {
   return ranked.length < 2 ? null : (
     <table className="mt-3 w-full text-label" aria-label="What each input adds">
-      <thead>
-        <tr className="text-soft">
-          <th scope="col" className="text-left font-normal">
-            input by what it adds
-          </th>
-          <th scope="col" className="text-right font-normal">
-            mean distance
-          </th>
-          <th scope="col" className="text-right font-normal">
-            least
-          </th>
-        </tr>
-      </thead>
+      <HeadRow names={["input by what it adds", "mean distance", "least"]} />
       <tbody>
         {ranked.map(({ input, mean, least }, k) => (
           <tr key={input}>

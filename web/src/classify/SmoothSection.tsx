@@ -6,6 +6,7 @@ import type { NodeView } from "../api/types";
 import { call } from "../api/call";
 import { sayError } from "../api/client";
 import { Section } from "../frame/Section";
+import { HeadRow } from "../ui/HeadRow";
 import { number } from "../lib/format";
 import { Choice } from "../ui/Choice";
 import { Problem } from "../ui/Messages";
@@ -180,19 +181,7 @@ function Changed({ studyId, sceneId, changes, legend }: ChangedProps) {
         {data.emptied > 0 && ` ${number(data.emptied)} of them have none after.`}
       </p>
       <table className="mt-1 w-full text-label">
-        <thead>
-          <tr className="text-soft">
-            <th scope="col" className="text-left font-normal">
-              class
-            </th>
-            <th scope="col" className="text-right font-normal">
-              cells lost
-            </th>
-            <th scope="col" className="text-right font-normal">
-              gained
-            </th>
-          </tr>
-        </thead>
+        <HeadRow names={["class", "cells lost", "gained"]} />
         <tbody>
           {data.classes.map(({ label, lost, gained }) => (
             <tr key={label}>

@@ -3,12 +3,13 @@ import type { LegendClass } from "@hindglance/core/classify/settings";
 import type { HeldCheck } from "@hindglance/core/classify/train";
 import { Section } from "../frame/Section";
 import { number } from "../lib/format";
+import { Button } from "../ui/Button";
+import { HeadRow } from "../ui/HeadRow";
 import { Pick } from "../ui/Pick";
 import { areasOf, isTest, withoutAreas } from "./changes";
 import { ImportAreas } from "./ImportAreas";
 import type { Classify } from "./useClassify";
 import type { TrainingOnScreen } from "./useTraining";
-import { Button } from "../ui/Button";
 
 interface Props {
   sceneId: string;
@@ -82,24 +83,7 @@ function Tested({ tested, classes }: TestedProps) {
   const isWrong = tested.right < tested.cells;
   return (
     <table className="mt-2 w-full" aria-label="Right in test areas">
-      <thead>
-        <tr className="text-soft">
-          <th scope="col" className="text-left font-normal">
-            class
-          </th>
-          <th scope="col" className="text-right font-normal">
-            cells
-          </th>
-          <th scope="col" className="text-right font-normal">
-            right
-          </th>
-          {isWrong && (
-            <th scope="col" className="pl-3 text-left font-normal">
-              else mostly
-            </th>
-          )}
-        </tr>
-      </thead>
+      <HeadRow names={["class", "cells", "right", ...(isWrong ? ["else mostly"] : [])]} />
       <tbody>
         {classes.map(({ label, name }, k) => (
           <TestedRow key={label} row={tested.matrix[k]!} own={k} {...{ name, classes, isWrong }} />
@@ -143,7 +127,7 @@ function TestedRow({ name, row, own, classes, isWrong }: RowProps) {
       <td className="text-right font-mono">{number(all)}</td>
       <td className="text-right font-mono">{share(row[own]!, all)}</td>
       {isWrong && (
-        <td className="max-w-[110px] truncate pl-3 text-soft">
+        <td className="max-w-[110px] truncate pl-3 text-right text-soft">
           {others[most]! > 0 ? classes[most]!.name : ""}
         </td>
       )}
