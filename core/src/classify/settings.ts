@@ -57,8 +57,10 @@ export interface ClassifySettings {
   unsupervised?: Unsupervised | null;
   method: Method;
   forest: { trees: number; depth: number; seed: number };
-  /** How frequent classes are taken to be: all alike, or as their training cells. */
-  priors: "equal" | "training";
+  /** How frequent classes are taken to be: all alike, as their training cells, or as is given. */
+  priors: (typeof PRIORS)[number];
+  /** By label, percent, where that is given; a class that is not among them has an equal share. */
+  frequencies?: Record<string, number> | null;
   /** What is too far from its class belongs to none; as the step `classify.apply` takes it. */
   reject: number | null;
   /** Share of the areas of every class that is not trained on, but checked against. */
@@ -70,6 +72,9 @@ export interface ClassifySettings {
   /** Transitions that hardly happen, by the names of their classes; absent: those that are proposed. */
   unlikely?: NamedTransition[] | null;
 }
+
+/** What the priors of classes are taken from. */
+export const PRIORS = ["equal", "training", "given"] as const;
 
 /** What becomes of cells where some input has no value. */
 export const MISSING = ["leaveOut", "fill"] as const;
@@ -115,6 +120,16 @@ const areasSchema = yup.lazy((value: unknown) => {
     .test("count", `At most ${MOST_AREAS} training areas`, () => ids.length <= MOST_AREAS);
 });
 
+/** Percents by label. */
+const frequenciesSchema = yup.lazy((value: unknown) => {
+  const labels = Object.keys(value && typeof value === "object" ? value : {});
+  const percent = yup.number().min(0).max(100).required();
+  return yup
+    .object(Object.fromEntries(labels.map((label) => [label, percent])))
+    .nullable()
+    .default(undefined);
+});
+
 /** What two classes of a legend have in common that they must not; null where nothing. */
 function clash(legend: readonly LegendClass[]): string | null {
   const twice = <T>(values: readonly T[]) => values.find((one, k) => values.indexOf(one) !== k);
@@ -156,10 +171,8 @@ export const classifySchema: yup.ObjectSchema<ClassifySettings> = yup
       })
       .noUnknown()
       .required(),
-    priors: yup
-      .string()
-      .oneOf(["equal", "training"] as const)
-      .required(),
+    priors: yup.string().oneOf(PRIORS).required(),
+    frequencies: frequenciesSchema,
     reject: yup.number().min(0).nullable().defined(),
     heldShare: yup.number().min(0).max(0.5).required(),
     smooth: yup

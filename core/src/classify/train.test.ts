@@ -168,6 +168,19 @@ describe("training", () => {
     expect(appliedPriors({ ...settings, priors: "training" }, classes)).toEqual([15 / 51, 36 / 51]);
     expect(appliedPriors({ ...settings, method: "forest" }, classes)).toEqual([]);
   });
+  test("priors that are given are taken in proportion; all nought are refused", async () => {
+    const { classes } = await trained([dark, bright]);
+    const [first, second] = classes.map(({ label }) => String(label));
+    const given = (frequencies: Record<string, number>) => ({
+      ...{ ...settings, priors: "given" as const, frequencies },
+    });
+    expect(appliedPriors(given({ [first!]: 10, [second!]: 40 }), classes)).toEqual([0.2, 0.8]);
+    // A class of which nothing is said has an equal share of the legend.
+    const equal = 100 / settings.legend.length;
+    expect(appliedPriors(given({ [first!]: equal * 3 }), classes)).toEqual([0.75, 0.25]);
+    const none = { priors: "given" as const, frequencies: { [first!]: 0, [second!]: 0 } };
+    await expect(trained([dark, bright], none)).rejects.toThrow(/All priors are nought/);
+  });
 });
 
 describe("inputs of a date", () => {

@@ -55,7 +55,7 @@ export interface Trained {
 /** How a model is made of training cells. */
 export type TrainSettings = Pick<
   ClassifySettings,
-  "legend" | "method" | "forest" | "priors" | "reject" | "heldShare"
+  "legend" | "method" | "forest" | "priors" | "frequencies" | "reject" | "heldShare"
 >;
 
 /**
@@ -145,9 +145,19 @@ export function checkOn(
   return { cells: places.length, right, matrix };
 }
 
-/** Priors in the order of the classes. */
-const priorsOf = (settings: TrainSettings, signatures: readonly Signature[]): number[] =>
-  normalPriors(signatures.map(({ count }) => (settings.priors === "training" ? count : 1)));
+/** Priors of classes, in their order. @throws InputError where none is above nought */
+function priorsOf(
+  { priors, frequencies, legend }: TrainSettings,
+  classes: readonly { label: number; cells: number }[],
+): number[] {
+  const equal = 100 / legend.length;
+  const weights = {
+    equal: () => 1,
+    training: ({ cells }: { cells: number }) => cells,
+    given: ({ label }: { label: number }) => frequencies?.[String(label)] ?? equal,
+  };
+  return normalPriors(classes.map(weights[priors]));
+}
 
 /** Deviation of every input. */
 export const deviations = ({ covariance, mean }: Signature): number[] =>
@@ -239,7 +249,9 @@ function modelOn(
   );
   requireSpread(signatures, inputs);
   const model = modelOf(settings, { classes, inputs, signatures, cells, there });
-  return { classes, signatures, model, priors: priorsOf(settings, signatures) };
+  const counted = classes.map(({ label }, k) => ({ label, cells: signatures[k]!.count }));
+  const priors = settings.method === "likelihood" ? priorsOf(settings, counted) : [];
+  return { classes, signatures, model, priors };
 }
 
 /**
@@ -344,6 +356,4 @@ function modelOf(
 
 /** Priors of a trained model's classes, as the step `classify.apply` takes them. */
 export const appliedPriors = (settings: TrainSettings, classes: readonly ClassFacts[]): number[] =>
-  settings.method === "likelihood"
-    ? normalPriors(classes.map(({ cells }) => (settings.priors === "training" ? cells : 1)))
-    : [];
+  settings.method === "likelihood" ? priorsOf(settings, classes) : [];

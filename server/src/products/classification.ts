@@ -306,9 +306,13 @@ const settingsToTrain = ({
   method,
   forest,
   priors,
+  frequencies,
   reject,
   heldShare,
-}: ClassifySettings) => ({ legend, method, forest, priors, reject, heldShare });
+}: ClassifySettings) => ({
+  ...{ legend, method, forest, priors, reject, heldShare },
+  frequencies: frequencies ?? null,
+});
 
 /** What cells of a date are told apart by, as one image. @throws AppError, InputError */
 export async function inputImage(

@@ -165,6 +165,22 @@ describe("the stage Classify", () => {
     expect(asked.filter(({ method }) => method === "PATCH")).toHaveLength(0);
   });
 
+  test("how frequent classes are is set by hand, and goes with the class", async () => {
+    const { held } = open(TRAINED);
+    await classes();
+    await userEvent.click(screen.getByRole("radio", { name: "by hand" }));
+    const wood = await screen.findByLabelText("Wood, percent of the ground");
+    expect(wood).toHaveProperty("value", "50");
+    await userEvent.clear(wood);
+    await userEvent.type(wood, "10{Enter}");
+    await waitFor(() => expect(held.settings!.frequencies).toEqual({ "2": 10 }));
+    expect(held.settings!.priors).toBe("given");
+    expect(screen.getByText(/Together 60.0 %: they are taken in proportion/)).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Edit Wood" }));
+    await userEvent.click(screen.getByRole("button", { name: /^Delete/ }));
+    await waitFor(() => expect(held.settings!.frequencies).toEqual({}));
+  });
+
   test("trains on the latest date first, and anew when the method is changed", async () => {
     const { asked, held } = open(TRAINED);
     await classes();

@@ -69,20 +69,7 @@ function Fields({ settings, set }: FieldsProps) {
       />
       <p className="mt-1.5 text-soft">{HELP[settings.method]}</p>
       {settings.method === "forest" && <ForestFields forest={settings.forest} set={set} />}
-      {settings.method === "likelihood" && (
-        <div className="mt-2 flex items-center justify-between gap-2">
-          <span className="text-soft">Classes are taken to be</span>
-          <Choice
-            label="Priors"
-            value={settings.priors}
-            onChange={(priors) => set({ priors })}
-            options={[
-              { value: "equal", name: "alike" },
-              { value: "training", name: "as trained", hint: "As frequent as training cells" },
-            ]}
-          />
-        </div>
-      )}
+      {settings.method === "likelihood" && <Priors settings={settings} set={set} />}
       <RejectField settings={settings} set={set} />
       <div className="mt-2 flex items-center justify-between gap-2">
         <span className="text-soft">Areas held aside to check</span>
@@ -97,6 +84,59 @@ function Fields({ settings, set }: FieldsProps) {
           onCommit={(percent) => set({ heldShare: percent / 100 })}
         />
       </div>
+    </>
+  );
+}
+
+/** How frequent classes are taken to be. */
+function Priors({ settings, set }: FieldsProps) {
+  return (
+    <div className="mt-2">
+      <p className="mb-1 text-soft">How frequent classes are taken to be</p>
+      <Choice
+        label="Priors"
+        value={settings.priors}
+        onChange={(priors) => set({ priors })}
+        options={[
+          { value: "equal", name: "alike" },
+          { value: "training", name: "as trained", hint: "As frequent as training cells" },
+          { value: "given", name: "by hand", hint: "As you know it of the ground" },
+        ]}
+      />
+      {settings.priors === "given" && <Frequencies settings={settings} set={set} />}
+    </div>
+  );
+}
+
+/** Percents of the ground, class by class. */
+function Frequencies({ settings: { legend, frequencies }, set }: FieldsProps) {
+  const of = (label: number) => frequencies?.[String(label)] ?? 100 / legend.length;
+  const sum = legend.reduce((total, { label }) => total + of(label), 0);
+  return (
+    <>
+      <ul className="mt-2 space-y-1" aria-label="How frequent each class is">
+        {legend.map(({ label, name, color }) => (
+          <li key={label} className="flex items-center gap-2">
+            <span aria-hidden className="h-2.5 w-2.5 rounded-[3px]" style={{ background: color }} />
+            <span className="min-w-0 flex-1 truncate">{name}</span>
+            <NumberField
+              label={`${name}, percent of the ground`}
+              value={of(label)}
+              min={0}
+              max={100}
+              step={5}
+              decimals={1}
+              unit="%"
+              onCommit={(percent) =>
+                set({ frequencies: { ...frequencies, [String(label)]: percent } })
+              }
+            />
+          </li>
+        ))}
+      </ul>
+      {Math.abs(sum - 100) > 0.05 && (
+        <p className="mt-1 text-soft">Together {number(sum, 1)} %: they are taken in proportion.</p>
+      )}
     </>
   );
 }

@@ -79,6 +79,15 @@ const keepAreas = (
 ): ClassifySettings["areas"] =>
   Object.fromEntries(Object.entries(settings.areas).filter(([id, area]) => keep(area, id)));
 
+/** What was given of how frequent classes are, without one of them. */
+function frequenciesWithout(
+  { frequencies }: ClassifySettings,
+  label: number,
+): Pick<ClassifySettings, "frequencies"> {
+  const { [String(label)]: _gone, ...others } = frequencies ?? {};
+  return frequencies ? { frequencies: others } : {};
+}
+
 /** A class less, with its areas. */
 export const withoutClass =
   (label: number): Step =>
@@ -86,6 +95,7 @@ export const withoutClass =
     ...settings,
     legend: settings.legend.filter((one) => one.label !== label),
     areas: keepAreas(settings, (area) => area.label !== label),
+    ...frequenciesWithout(settings, label),
   });
 
 const mapped = <T>(all: Record<string, T>, to: (one: T) => T): Record<string, T> =>
@@ -97,6 +107,7 @@ export const mergedInto =
   (settings) => ({
     ...settings,
     legend: settings.legend.filter((one) => one.label !== label),
+    ...frequenciesWithout(settings, label),
     areas: mapped(settings.areas, (area) =>
       area.label === label ? { ...area, label: other } : area,
     ),
