@@ -69,6 +69,7 @@ const project = (name, extra = {}) => ({
 });
 export default {
   testTimeout: 60000,
+  testSequencer: "./scripts/sequencer.mjs",
   projects: [
     project("contract"),
     project("core"),
