@@ -1,5 +1,5 @@
 import type { TrainingArea } from "./settings";
-import { sharedGround } from "./testAreas";
+import { sharedGround, withoutTests } from "./testAreas";
 
 const A_DATE = "00000000-0000-4000-8000-000000000001";
 const OTHER_DATE = "00000000-0000-4000-8000-000000000002";
@@ -59,4 +59,19 @@ describe("ground that is trained on and tested on", () => {
     expect(sharedGround(areas, (id) => id === "tested")).toHaveLength(2);
     expect(sharedGround(areas, () => false)).toEqual([]);
   });
+});
+
+test("ground that grew over test areas is kept without them, and then shares none", () => {
+  const grown = { polygons: square(9.5, 49.5, 2), sceneId: null };
+  const areas = { tested: test1(square(10, 50)), other: area(square(10, 50)) };
+  const { polygons, tests } = withoutTests(grown, areas);
+  expect([tests, polygons.length, polygons[0]!.length]).toEqual([1, 1, 2]);
+  expect(sharedGround({ ...areas, grown: area(polygons) })).toEqual([
+    { training: "other", test: "tested" },
+  ]);
+  // Of another date nothing is left out, and inside a test area nothing stays.
+  const dated = { tested: test1(square(10, 50), { sceneId: A_DATE }) };
+  expect(withoutTests({ ...grown, sceneId: OTHER_DATE }, dated).tests).toBe(0);
+  const inside = { polygons: square(10.2, 50.2, 0.3), sceneId: null };
+  expect(withoutTests(inside, areas)).toEqual({ polygons: [], tests: 1 });
 });

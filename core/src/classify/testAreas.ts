@@ -1,4 +1,4 @@
-import { intersection } from "polyclip-ts";
+import { difference, intersection } from "polyclip-ts";
 import type { MultiPolygon, Position } from "../vector/polygons";
 import type { TrainingArea } from "./settings";
 
@@ -46,8 +46,10 @@ function shareGround(one: MultiPolygon, other: MultiPolygon): boolean {
 }
 
 /** Whether there is a date for which both areas hold. */
-const holdTogether = (one: TrainingArea, other: TrainingArea): boolean =>
-  one.sceneId === null || other.sceneId === null || one.sceneId === other.sceneId;
+const holdTogether = (
+  one: Pick<TrainingArea, "sceneId">,
+  other: Pick<TrainingArea, "sceneId">,
+): boolean => one.sceneId === null || other.sceneId === null || one.sceneId === other.sceneId;
 
 /** What helps where they do. */
 export const OVERLAP_HINT =
@@ -85,4 +87,25 @@ export function sharedGround(
       );
       return test ? [{ training: one.id, test: test.id }] : [];
     });
+}
+
+/**
+ * Ground to train on without that of test areas which hold for the same date, and how many of those took
+ * some of it.
+ */
+export function withoutTests(
+  { polygons, sceneId }: Pick<TrainingArea, "polygons" | "sceneId">,
+  areas: Readonly<Record<string, TrainingArea>>,
+): { polygons: MultiPolygon; tests: number } {
+  const extent = extentOf(polygons);
+  const tests = Object.values(areas).filter(
+    (area) =>
+      area.isTest &&
+      holdTogether({ sceneId }, area) &&
+      meet(extent, extentOf(area.polygons)) &&
+      shareGround(polygons, area.polygons),
+  );
+  const rest =
+    tests.length > 0 ? difference(polygons, ...tests.map((one) => one.polygons)) : polygons;
+  return { polygons: rest, tests: tests.length };
 }

@@ -38,7 +38,7 @@ export function AreaSection({ classify, drawing, sceneId }: Props) {
       }
     >
       <Make drawing={drawing} nameOf={(label) => settings.legend.find(has(label))?.name ?? null} />
-      {drawing.doing === "grow" && <Grow {...drawing.grow} add={drawing.add} />}
+      {drawing.doing === "grow" && <Grow {...drawing.grow} keepGrown={drawing.keepGrown} />}
       {area ? (
         <PickedArea {...{ classify, area, drawing, sceneId }} />
       ) : (
@@ -102,12 +102,12 @@ function Make({ drawing, nameOf }: MakeProps) {
   );
 }
 
-type GrowProps = DrawingOnScreen["grow"] & Pick<DrawingOnScreen, "add">;
+type GrowProps = DrawingOnScreen["grow"] & Pick<DrawingOnScreen, "keepGrown">;
 
 /** How far an area grows from where it began, and whether it is kept. */
-function Grow({ area, distance, setDistance, isPending, discard, add }: GrowProps) {
+function Grow({ area, distance, setDistance, isPending, discard, keepGrown }: GrowProps) {
   const keep = () => {
-    if (area && add(area.polygons)) {
+    if (area && keepGrown(area.polygons)) {
       discard();
     }
   };

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { MOST_RING_PLACES } from "@hindglance/core/classify/settings";
 import type { MultiPolygon } from "@hindglance/core/vector/polygons";
+import { withoutTests } from "@hindglance/core/classify/testAreas";
 import { splitByLine } from "@hindglance/core/vector/split";
 import { uuid } from "../lib/uuid";
 import type { Drawing } from "../map/useDraw";
@@ -42,6 +43,24 @@ export function useDrawing(studyId: string, sceneId: string | null, classify: Cl
         [uuid()]: { label, sceneId: null, ...(isForTest ? { isTest: true } : {}), polygons },
       }),
     );
+  /** Keeps ground that grew, without that of test areas; whether there was any. */
+  const keepGrown = (grown: MultiPolygon): boolean => {
+    const { polygons, tests } = isForTest
+      ? { polygons: grown, tests: 0 }
+      : withoutTests({ polygons: grown, sceneId: null }, areas);
+    if (polygons.length === 0) {
+      useUi.getState().say("All of it is ground of test areas.", "wrong");
+      return false;
+    }
+    if (!add(polygons)) {
+      return false;
+    }
+    if (tests > 0) {
+      const which = tests === 1 ? "a test area" : `${tests} test areas`;
+      useUi.getState().say(`Ground of ${which} was left out of it.`);
+    }
+    return true;
+  };
   const reshape = (polygons: MultiPolygon) => {
     if (area && picked) {
       change(withAreas({ [picked]: { ...area, polygons } }));
@@ -68,7 +87,7 @@ export function useDrawing(studyId: string, sceneId: string | null, classify: Cl
   };
   return {
     ...{ isForTest, setIsForTest },
-    ...{ label, setActive, setPicked, grow, begin, add, reshape, split, remove },
+    ...{ label, setActive, setPicked, grow, begin, add, keepGrown, reshape, split, remove },
     picked: area ? picked : null,
     area: area ?? null,
     // An area that is not there any more, on another page perhaps, cannot be changed.
