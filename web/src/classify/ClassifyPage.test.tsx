@@ -170,7 +170,7 @@ describe("the stage Classify", () => {
     await classes();
     await userEvent.click(screen.getByRole("radio", { name: "by hand" }));
     const wood = await screen.findByLabelText("Wood, percent of the ground");
-    expect(wood).toHaveProperty("value", "50");
+    expect(wood).toHaveProperty("value", "50.0");
     await userEvent.clear(wood);
     await userEvent.type(wood, "10{Enter}");
     await waitFor(() => expect(held.settings!.frequencies).toEqual({ "2": 10 }));
