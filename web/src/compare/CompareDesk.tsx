@@ -16,6 +16,7 @@ import { HistogramSection } from "./histogram/HistogramSection";
 import { limitsSet } from "@hindglance/core/change/limits/all";
 import { LimitSection } from "./LimitSection";
 import { MeasureSection, PairMessages } from "./MeasureSection";
+import { isOfCovers } from "./pair";
 import { useCompare } from "./state";
 import { TransitionDesk } from "./transitions/TransitionDesk";
 import type { LayerUnit } from "./units";
@@ -147,8 +148,8 @@ export function CompareDesk(props: Props) {
   const [tab, setTab] = useState<Tab>("classes");
   const byRules = isByRules(setup);
   // Two classified dates without pictures are compared by their classes alone.
-  const isOfCovers = setup.measure === "otherClass";
-  const classesBy = isOfCovers ? null : (
+  const byCovers = isOfCovers(setup);
+  const classesBy = byCovers ? null : (
     <ClassesBy study={study} setup={setup} covers={shown.covers.length} />
   );
   const tabs = <TabChoice tab={tab} setTab={setTab} setup={setup} />;
@@ -161,7 +162,7 @@ export function CompareDesk(props: Props) {
           onTake={actions.takeFirstMap}
         />
       )}
-      {isOfCovers ? (
+      {byCovers ? (
         <div className="px-4">
           <PairMessages study={study} shown={shown} />
         </div>

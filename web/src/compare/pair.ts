@@ -1,4 +1,5 @@
 import { SCENE_KINDS, type SceneKind } from "@hindglance/contract/comparison";
+import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { nodeHash, sourceNode } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import type { LimitEffect } from "@hindglance/core/tally/effects";
@@ -64,6 +65,14 @@ export const coverSide = ({ id, kind, imageId, info }: Scene): Side | null =>
         ...{ hash: nodeHash(sourceNode(imageId), versionOf), cloud: null, looks: null },
       }
     : null;
+
+/** What a scene is compared as: its side, or itself where it is classified; null where it is not there. */
+export const sideOfScene = (scene: Scene | null, sides: readonly Side[] | undefined): Side | null =>
+  scene && (sides?.find(({ sceneId }) => sceneId === scene.id) ?? coverSide(scene));
+
+/** Whether two classified dates are compared by their classes alone, without pictures. */
+export const isOfCovers = ({ measure }: Pick<ChangeSetup, "measure">): boolean =>
+  measure === "otherClass";
 
 export type ExactAreas = {
   byLabel: LiveAreas["byLabel"];

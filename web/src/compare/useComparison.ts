@@ -16,7 +16,7 @@ import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { sayError } from "../api/client";
 import { useSides } from "../api/hooks";
 import type { CompareNodes, Scene, Side, Study } from "../api/types";
-import { coverSide, pairKinds } from "./pair";
+import { pairKinds, sideOfScene } from "./pair";
 import { useExactAreas, useLiveAreas } from "./useAreas";
 import { useFirstMap } from "./useFirstMap";
 import { useHistograms } from "./useHistograms";
@@ -157,11 +157,10 @@ function usePair(scenes: Scene[], material: Material, whole: Whole | null) {
   const after = byId(scenes, whole?.afterId);
   const sideOf = (id: string | undefined) => sides?.find((side) => side.sceneId === id) ?? null;
   // Classified dates stand for themselves where there are no pictures of them.
-  const [side, otherSide] = useMemo(() => {
-    const of = (scene: Scene | null) =>
-      scene && (sides?.find(({ sceneId }) => sceneId === scene.id) ?? coverSide(scene));
-    return [of(before), of(after)];
-  }, [sides, before, after]);
+  const [side, otherSide] = useMemo(
+    () => [sideOfScene(before, sides), sideOfScene(after, sides)] as const,
+    [sides, before, after],
+  );
   const both = [side, otherSide];
   return {
     before,

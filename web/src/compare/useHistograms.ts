@@ -5,6 +5,7 @@ import { BY_RULES } from "@hindglance/core/change/classSource";
 import { emptySetup } from "@hindglance/core/change/defaults";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { CompareHistograms } from "../api/types";
+import { isOfCovers } from "./pair";
 import type { Ground, Whole } from "./useVersions";
 
 /**
@@ -54,8 +55,8 @@ export function useHistograms(
   setup: ChangeSetup | null,
 ) {
   // Two classified dates have no thresholds, and no grey levels.
-  const isCounted = setup?.measure !== "otherClass";
-  const query = whole && setup && isCounted ? histogramsQuery(studyId, ground, whole, setup) : null;
+  const query =
+    whole && setup && !isOfCovers(setup) ? histogramsQuery(studyId, ground, whole, setup) : null;
   const { data, isPlaceholderData, error } = useQuery<CompareHistograms>({
     queryKey: query?.queryKey ?? ["compareHistograms", studyId, "none"],
     queryFn: query?.queryFn ?? skipToken,

@@ -21,8 +21,10 @@ function endsOf(histograms: CompareHistograms | undefined, isValue: boolean): [n
 }
 
 /** Whether a band is compared as the number that it is, and not as radar power. */
-export const isValueBand = (band: BandInfo | undefined): boolean =>
-  !!band && ["value", "class"].includes(comparingOf(band) ?? "");
+export function isValueBand(band: BandInfo | undefined): boolean {
+  const comparing = band ? comparingOf(band) : null;
+  return comparing === "value" || comparing === "class";
+}
 
 /** Units of the layers of a setup, which need not be drawn yet. */
 export function unitsOf({ band: index, measure }: ChangeSetup, bands: readonly BandInfo[]) {

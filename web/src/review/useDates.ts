@@ -7,7 +7,7 @@ import { call } from "../api/call";
 import { useSides } from "../api/hooks";
 import type { ChangeMap, CompareHistograms, Scene, Study } from "../api/types";
 import { changeEnd, measureName } from "../compare/measures";
-import { coverSide } from "../compare/pair";
+import { sideOfScene } from "../compare/pair";
 import { DECIBEL, plainUnit, withMeasure } from "../compare/units";
 
 /** Ends of the grey levels of both dates: where nearly all of their cells lie. */
@@ -24,9 +24,7 @@ function stretchOf(histograms: CompareHistograms | null, isValue: boolean) {
 /** Both dates as they are compared now, for a map that was written from them. */
 export function useDates(study: Study, map: ChangeMap, before: Scene | null, after: Scene | null) {
   const sides = useSides(study.id).data;
-  const sideOf = (scene: Scene | null) =>
-    scene && (sides?.find((side) => side.sceneId === scene.id) ?? coverSide(scene));
-  const isReady = [before, after].every((scene) => sides && sideOf(scene)?.node);
+  const isReady = [before, after].every((scene) => sides && sideOfScene(scene, sides)?.node);
   const body =
     isReady && before && after
       ? { beforeId: before.id, afterId: after.id, setup: map.setup }
@@ -51,7 +49,7 @@ export function useDates(study: Study, map: ChangeMap, before: Scene | null, aft
     gone: !!sides && !isReady,
     /** Whether the dates are made in another way than when the map was written. */
     moved: !!nodes.data && nodes.data.classes.hash !== map.nodeHash,
-    side: sideOf(before),
+    side: sideOfScene(before, sides),
   };
 }
 
