@@ -1,10 +1,11 @@
+import { next } from "./forest";
+
 // One step down a tree of boxes; `box` is eight times its number.
 // @ts-ignore: decorator
 @inline
 function inner(boxes: usize, bins: usize, box: u32): u32 {
   const at = boxes + <usize>box;
-  const bin = <u32>load<u8>(bins + <usize>load<u16>(at));
-  return load<u32>(at, 4) + ((<u32>(bin > <u32>load<u16>(at, 2))) << 3);
+  return next(at, <u32>load<u8>(bins + <usize>load<u16>(at)));
 }
 
 /**

@@ -49,10 +49,11 @@ export function binValues(
   }
 }
 
-// One step of a walk: `node` is an offset among the nodes, `bins` the group's with the cell's place.
+// One step of a walk down a tree: where it goes on from the node at an address, by the cell's bin in the
+// band of that node; eight times the number of a node.
 // @ts-ignore: decorator
 @inline
-function next(at: usize, bin: u32): u32 {
+export function next(at: usize, bin: u32): u32 {
   return load<u32>(at, 4) + ((<u32>(bin > <u32>load<u16>(at, 2))) << 3);
 }
 

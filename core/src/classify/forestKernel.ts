@@ -51,10 +51,10 @@ function topOf(tree: Tree): Pick<PackedTree, "top" | "levels" | "entries"> {
   };
 }
 
-function packedTree(tree: Tree, classes: number): PackedTree {
+function packedTree(tree: Tree, classes: number, quads: number): PackedTree {
   const { band, bin, left, depth } = tree;
   const count = left.length;
-  const wide = 4 * Math.ceil(classes / 4);
+  const wide = 4 * quads;
   const shares = new Float32Array(count * wide);
   const nodes = new Uint16Array(count * 4);
   const children = new Uint32Array(nodes.buffer);
@@ -80,7 +80,7 @@ function packed(forest: Forest): Packed {
   const made: Packed = {
     quads,
     tables: bins.map(tableOf),
-    trees: trees.map((tree) => packedTree(tree, classes)),
+    trees: trees.map((tree) => packedTree(tree, classes, quads)),
   };
   packedForests.set(forest, made);
   return made;
