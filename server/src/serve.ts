@@ -8,6 +8,7 @@ import type { Config } from "./config";
 import { migrate } from "./db/migrations";
 import { Database } from "./db/pool";
 import { isTransient } from "./db/transient";
+import { portOf } from "./port";
 import { StoredSources } from "./eval/sources";
 import { VectorsApart } from "./vectors/readApart";
 import { PreviewPool } from "./preview/pool";
@@ -27,14 +28,6 @@ export interface Running {
   address: string;
   services: Services;
   close(): Promise<void>;
-}
-
-/** The port that a server listens on. @throws Error where it listens on none */
-function portOf(address: ReturnType<Server["address"]>): number {
-  if (address === null || typeof address === "string") {
-    throw new Error("The server listens on no port");
-  }
-  return address.port;
 }
 
 /**

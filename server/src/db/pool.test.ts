@@ -1,5 +1,7 @@
+import { createServer } from "node:net";
 import { setTimeout as wait } from "node:timers/promises";
 import pg from "pg";
+import { portOf } from "../port";
 import { CUT_ALL, createDatabase, dropDatabase } from "../testing/database";
 import { Database, lending } from "./pool";
 
@@ -33,6 +35,13 @@ const listening = async (): Promise<number> =>
         AND query LIKE 'LISTEN%'
     `)
   ).rows[0]!.n;
+/** A message of PostgreSQL's protocol: its kind, its length and its body. */
+function message(kind: string, body: string): Buffer {
+  const length = Buffer.alloc(4);
+  length.writeInt32BE(4 + body.length);
+  return Buffer.concat([Buffer.from(kind), length, Buffer.from(body)]);
+}
+
 /** Waits until something is so, for up to five seconds. */
 async function until(isSo: () => boolean | Promise<boolean>): Promise<void> {
   for (const end = Date.now() + 5000; !(await isSo()); await wait(20)) {
@@ -63,6 +72,25 @@ describe("a connection that breaks", () => {
     expect(await db.withClient(async (client) => (await client.query("SELECT 2")).rowCount)).toBe(
       1,
     );
+  });
+
+  test("in the very moment it is made ends the work that asked for it, and nothing more", async () => {
+    const said = [
+      message("R", "\0\0\0\0"),
+      message("Z", "I"),
+      message("E", "SFATAL\0C57P01\0Mterminating connection due to administrator command\0\0"),
+    ];
+    const cutting = createServer((socket) => {
+      socket.on("error", () => {});
+      socket.once("data", () => socket.end(Buffer.concat(said)));
+    });
+    await new Promise<void>((ok) => cutting.listen(0, "127.0.0.1", ok));
+    const port = portOf(cutting.address());
+    const cut = new Database(`postgres://a:b@127.0.0.1:${port}/c`);
+    const work = cut.withClient((client) => client.query("SELECT 1"));
+    await expect(work).rejects.toThrow(/not queryable/);
+    await cut.close();
+    await new Promise((ok) => cutting.close(ok));
   });
 
   test("is not handed out again, not even where its holder said nothing of it", async () => {

@@ -63,9 +63,11 @@ export class Database implements Lender {
       connectionTimeoutMillis: waitMs,
       keepAlive: true,
     });
-    // A connection that breaks while idle is replaced by the pool; without a listener it would end
-    // the process.
+    // A connection that breaks is replaced by the pool; without a listener it would end the
+    // process: while idle, while lent, and in the moment between, where what made it ready and
+    // what ended it came together.
     this.pool.on("error", () => {});
+    this.pool.on("connect", (client) => client.on("error", () => {}));
   }
 
   /** @throws AppError 503 where none is free in time */
@@ -99,22 +101,16 @@ export class Database implements Lender {
     const client = await this.checkout();
     const held = { now: true, of: this };
     let broken: Error | undefined;
-    // It can break while nothing is asked of it; without a listener that would end the process.
-    const onError = (error: Error) => {
-      broken = error;
-    };
-    client.on("error", onError);
     try {
       return await holding.run(held, () => work(client));
     } catch (error) {
       if (isConnectionLost(error)) {
-        broken ??= error;
+        broken = error;
       }
       throw error;
     } finally {
       held.now = false;
       client.release(broken);
-      client.off("error", onError);
     }
   }
 

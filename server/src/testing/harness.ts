@@ -9,6 +9,9 @@ export const jsonOf = async <T>(response: Response | Promise<Response>): Promise
 /** A body that came as text, as the test says that it is. */
 export const bodyIn = <T>(text: string): T => JSON.parse(text) as T;
 
+/** How much of what a server said is told where it ended, characters from the end. */
+const SAID_CHARACTERS = 2000;
+
 interface StartOptions {
   workers?: number;
   env?: Record<string, string>;
@@ -21,12 +24,13 @@ export class TestServer {
     readonly url: string,
     private child: ChildProcess,
     public base: string,
+    private said: () => string,
   ) {}
 
   static async start(options: StartOptions = {}): Promise<TestServer> {
     const { database, url } = await createDatabase();
-    const { child, base } = await launch(url, options);
-    return new TestServer(database, url, child, base);
+    const { child, base, said } = await launch(url, options);
+    return new TestServer(database, url, child, base, said);
   }
 
   /** Ends server and workers at once, with no chance to tidy up. */
@@ -38,18 +42,21 @@ export class TestServer {
   }
 
   async restart(options: StartOptions = {}): Promise<void> {
-    const r = await launch(this.url, options);
-    this.child = r.child;
-    this.base = r.base;
+    ({ child: this.child, base: this.base, said: this.said } = await launch(this.url, options));
   }
 
+  /** Ends server and workers as bin/start does. @throws Error where the server had ended by itself */
   async stop(): Promise<void> {
-    if (this.child.exitCode === null && this.child.signalCode === null) {
+    const { exitCode, signalCode } = this.child;
+    if (exitCode === null && signalCode === null) {
       const gone = new Promise((ok) => this.child.once("exit", ok));
       this.child.kill("SIGTERM");
       await gone;
     }
     await dropDatabase(this.database);
+    if (exitCode !== null) {
+      throw new Error(`The server had ended by itself with ${exitCode}: ${this.said()}`);
+    }
   }
 
   get pid(): number {
@@ -165,7 +172,7 @@ export class TestServer {
 async function launch(
   databaseUrl: string,
   options: StartOptions,
-): Promise<{ child: ChildProcess; base: string }> {
+): Promise<{ child: ChildProcess; base: string; said: () => string }> {
   const child = spawn(process.execPath, ["--enable-source-maps", resolve("dist/server/main.js")], {
     detached: true,
     stdio: ["ignore", "pipe", "pipe"],
@@ -201,5 +208,5 @@ async function launch(
       no(new Error(`The server ended with ${code}: ${text}`));
     });
   });
-  return { child, base };
+  return { child, base, said: () => text.slice(-SAID_CHARACTERS) };
 }
