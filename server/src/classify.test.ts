@@ -210,7 +210,7 @@ test("what is tested on is not trained on: an area over one of the other kind is
     422,
     "invalid",
     "areas",
-    "A training area of Land overlaps a test area of Water",
+    "A training area of land overlaps a test area of water",
   ]);
   // Of another date it says nothing, and one beside it shares a border only.
   expect((await add(7, area(8, scenes[0]!, [78, 60, 90, 64]))).status).toBe(200);

@@ -1,5 +1,5 @@
 import type { TrainingArea } from "./settings";
-import { sharedGround, withoutTests } from "./testAreas";
+import { sharedGround, sharedGroundSaid, withoutTests } from "./testAreas";
 
 const A_DATE = "00000000-0000-4000-8000-000000000001";
 const OTHER_DATE = "00000000-0000-4000-8000-000000000002";
@@ -59,6 +59,30 @@ describe("ground that is trained on and tested on", () => {
     expect(sharedGround(areas, (id) => id === "tested")).toHaveLength(2);
     expect(sharedGround(areas, () => false)).toEqual([]);
   });
+});
+
+test("what is shared is said in words, by the names of classes", () => {
+  const legend = [{ label: 1, name: "Heath", color: "#aa8855", note: "" }];
+  const said = (testLabel: number, isNew: (id: string) => boolean) =>
+    sharedGroundSaid(
+      {
+        legend,
+        areas: {
+          one: area(square(10, 50)),
+          two: area(square(10.2, 50)),
+          tested: test1(square(10, 50), { label: testLabel }),
+        },
+      },
+      isNew,
+    );
+  expect(said(1, () => false)).toBeNull();
+  expect(said(1, (id) => id === "one")).toBe(
+    "A training area of heath overlaps a test area of heath",
+  );
+  expect(said(2, (id) => id === "one")).toBe(
+    "A training area of heath overlaps a test area of no class",
+  );
+  expect(said(1, () => true)).toBe("2 training areas overlap test areas, the first one of heath");
 });
 
 test("ground that grew over test areas is kept without them, and then shares none", () => {

@@ -1,6 +1,6 @@
 import { difference, intersection } from "polyclip-ts";
 import type { MultiPolygon, Position } from "../vector/polygons";
-import type { TrainingArea } from "./settings";
+import type { ClassifySettings, TrainingArea } from "./settings";
 
 /** Share of the smaller of two areas that they may have in common: what rounding of a border makes. */
 const BORDER = 1e-6;
@@ -87,6 +87,26 @@ export function sharedGround(
       );
       return test ? [{ training: one.id, test: test.id }] : [];
     });
+}
+
+/**
+ * What is to be said of training areas that share ground with test areas; null where none does.
+ * @param isNew as in sharedGround
+ */
+export function sharedGroundSaid(
+  { areas, legend }: Pick<ClassifySettings, "areas" | "legend">,
+  isNew: (id: string) => boolean,
+): string | null {
+  const shared = sharedGround(areas, isNew);
+  const [first] = shared;
+  if (!first) {
+    return null;
+  }
+  const nameOf = (id: string) =>
+    legend.find(({ label }) => label === areas[id]!.label)?.name.toLowerCase() ?? "no class";
+  return shared.length === 1
+    ? `A training area of ${nameOf(first.training)} overlaps a test area of ${nameOf(first.test)}`
+    : `${shared.length} training areas overlap test areas, the first one of ${nameOf(first.training)}`;
 }
 
 /**

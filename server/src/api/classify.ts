@@ -9,7 +9,7 @@ import {
 import type { Application } from "@hindglance/core/classify/application";
 import { METHOD_NAMES } from "@hindglance/core/classify/model";
 import { type ClassifySettings, classifySchema } from "@hindglance/core/classify/settings";
-import { OVERLAP_HINT, sharedGround } from "@hindglance/core/classify/testAreas";
+import { OVERLAP_HINT, sharedGroundSaid } from "@hindglance/core/classify/testAreas";
 import { STACK } from "@hindglance/core/classify/unsupervised";
 import { MOST_COVER, transitionLabel } from "@hindglance/core/cover/coverClass";
 import { InputError } from "@hindglance/core/errors";
@@ -242,19 +242,13 @@ async function smoothingOf(
 }
 
 /** @throws AppError where what is trained on would be tested on */
-function requireApart(old: ClassifySettings | null, { areas, legend }: ClassifySettings): void {
-  const isNew = (id: string) => !isDeepStrictEqual(old?.areas[id], areas[id]);
-  const [first] = sharedGround(areas, isNew);
-  if (first) {
-    const nameOf = (id: string) =>
-      legend.find(({ label }) => label === areas[id]!.label)?.name ?? "no class";
-    throw new AppError(
-      422,
-      "invalid",
-      `A training area of ${nameOf(first.training)} overlaps a test area of ${nameOf(first.test)}`,
-      "areas",
-      OVERLAP_HINT,
-    );
+function requireApart(old: ClassifySettings | null, settings: ClassifySettings): void {
+  const said = sharedGroundSaid(
+    settings,
+    (id) => !isDeepStrictEqual(old?.areas[id], settings.areas[id]),
+  );
+  if (said) {
+    throw new AppError(422, "invalid", said, "areas", OVERLAP_HINT);
   }
 }
 

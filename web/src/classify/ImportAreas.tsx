@@ -4,20 +4,25 @@ import { FEATURE_FILES, featureText } from "../api/featureFile";
 import { uuid } from "../lib/uuid";
 import { useUi } from "../state/ui";
 import { FileButton } from "../ui/FileButton";
+import type { Step } from "./changes";
 import { type ImportedAs, withImported } from "./importAreas";
 import type { Classify } from "./useClassify";
 
 /** Files that are GeoJSON already; others are read as features first, by the server. */
 const IS_JSON = /\.(json|geojson)$/i;
 
-/** Reads the areas of a file into the settings. */
-function useImport({ change, settings }: Classify, as: ImportedAs) {
+/** Reads the areas of a file into the settings, as they are once it is read. */
+function useImport({ change }: Classify, as: ImportedAs) {
   return async (file: File) => {
     try {
       const text = await featureText(file, IS_JSON);
-      const next = withImported(settings, { text, file: file.name, newId: uuid, as });
-      const added = Object.keys(next.areas).length - Object.keys(settings.areas).length;
-      if (change(() => next)) {
+      let added = 0;
+      const take: Step = (settings) => {
+        const next = withImported(settings, { text, file: file.name, newId: uuid, as });
+        added = Object.keys(next.areas).length - Object.keys(settings.areas).length;
+        return next;
+      };
+      if (change(take)) {
         const kind = as.isTest ? "test" : "training";
         useUi
           .getState()

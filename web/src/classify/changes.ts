@@ -9,7 +9,7 @@ import {
   type Unsupervised,
   firstUnsupervised,
 } from "@hindglance/core/classify/unsupervised";
-import { OVERLAP_HINT, sharedGround } from "@hindglance/core/classify/testAreas";
+import { OVERLAP_HINT, sharedGroundSaid } from "@hindglance/core/classify/testAreas";
 import { plainName } from "@hindglance/core/change/twinNames";
 
 /** A step from one set of settings to another. */
@@ -214,20 +214,7 @@ export function canWrite(settings: ClassifySettings, sceneId: string): boolean {
 }
 
 /** Why settings cannot follow others: what is trained on would be tested on. Null where they can. */
-export function overlapIn(
-  was: ClassifySettings,
-  { areas, legend }: ClassifySettings,
-): string | null {
-  const shared = sharedGround(areas, (id) => was.areas[id] !== areas[id]);
-  const [first] = shared;
-  if (!first) {
-    return null;
-  }
-  const nameOf = (id: string) =>
-    legend.find(({ label }) => label === areas[id]!.label)?.name.toLowerCase() ?? "no class";
-  const which =
-    shared.length === 1
-      ? `A training area of ${nameOf(first.training)} overlaps a test area of ${nameOf(first.test)}.`
-      : `${shared.length} training areas overlap test areas, the first one of ${nameOf(first.training)}.`;
-  return `${which} ${OVERLAP_HINT}`;
+export function overlapIn(was: ClassifySettings, now: ClassifySettings): string | null {
+  const said = sharedGroundSaid(now, (id) => was.areas[id] !== now.areas[id]);
+  return said && `${said}. ${OVERLAP_HINT}`;
 }

@@ -58,11 +58,7 @@ function ClassesDown({ areas, unit, only, setOnly }: Props) {
         {areas.all.map((one) => (
           <tr key={one.label}>
             <th scope="row" className="py-0.5 text-left font-semibold">
-              <ClassName
-                row={one}
-                isOnly={only === one.label}
-                turn={() => setOnly(only === one.label ? null : one.label)}
-              />
+              <ClassName row={one} {...{ only, setOnly }} />
             </th>
             {areas.zones.map((zone) => (
               <AreaCell
@@ -105,11 +101,7 @@ function ClassesAcross({ areas, unit, only, setOnly }: Props) {
           </th>
           {areas.all.map((row) => (
             <th key={row.label} scope="col" className="text-right font-semibold">
-              <ClassName
-                row={row}
-                isOnly={only === row.label}
-                turn={() => setOnly(only === row.label ? null : row.label)}
-              />
+              <ClassName row={row} {...{ only, setOnly }} />
             </th>
           ))}
           <th scope="col" className="text-right text-label font-normal text-soft">
@@ -126,15 +118,21 @@ function ClassesAcross({ areas, unit, only, setOnly }: Props) {
   );
 }
 
-function ClassName({ row, isOnly, turn }: { row: TallyRow; isOnly: boolean; turn(): void }) {
+interface NameProps extends Pick<Props, "only" | "setOnly"> {
+  row: TallyRow;
+}
+
+/** A class; a click shows it alone, another one all. */
+function ClassName({ row, only, setOnly }: NameProps) {
   const isChange = row.label !== NO_CHANGE;
+  const isOnly = only === row.label;
   return (
     <button
       type="button"
       aria-pressed={isOnly}
       disabled={!isChange}
       title={isChange ? "Show only this class on the map" : undefined}
-      onClick={turn}
+      onClick={() => setOnly(isOnly ? null : row.label)}
       className={cx("inline-flex items-center gap-1.5 rounded px-1", isOnly && "bg-bone")}
     >
       <span className="h-2.5 w-2.5 rounded-[3px]" style={{ background: row.color }} aria-hidden />
