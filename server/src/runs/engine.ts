@@ -22,7 +22,7 @@ import {
   runProgress,
   staysRunning,
 } from "../db/runs";
-import { isTransient } from "../db/transient";
+import { isTransient, tried } from "../db/transient";
 import { errorBody } from "../errors";
 import type { RangeDone, RunKind } from "./kind";
 
@@ -190,10 +190,14 @@ export class Engine {
     return { ranges, runs: stuck.length };
   }
 
-  /** A run once it has ended, or as it is when that takes too long. */
+  /**
+   * A run once it has ended, or as it is when that takes too long. A database that is away for a moment
+   * is asked again.
+   */
   async wait(id: string, timeoutMs: number): Promise<Run> {
+    const look = () => this.db.withClient((client) => runProgress(client, id));
     for (const end = Date.now() + timeoutMs; ;) {
-      const r = await this.db.withClient((client) => runProgress(client, id));
+      const r = await tried(look, { forMs: timeoutMs });
       if (!r || r.state !== "running" || Date.now() > end) {
         return r!;
       }
