@@ -193,12 +193,15 @@ describe("the stage Classify", () => {
     expect(screen.getByLabelText("Trees")).toBeTruthy();
   });
 
-  test("what training refuses is said where the method is set", async () => {
+  test("what training refuses is said in sight of what is written, which then cannot be", async () => {
     const error = { code: "invalid", message: "Only Water has training cells on this date" };
     open(TRAINED, { "/classification/training": () => new Refusal(422, error) });
     const alert = await screen.findByRole("alert");
     expect(alert.textContent).toContain("Only Water has training cells");
     expect(screen.queryByText("Are the classes apart?")).toBeNull();
+    expect(
+      screen.getByRole<HTMLButtonElement>("button", { name: "Write land cover" }).disabled,
+    ).toBe(true);
   });
 
   test("smoothing is set by window and size, and nothing of it is kept where it does nothing", async () => {

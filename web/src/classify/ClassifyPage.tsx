@@ -86,7 +86,7 @@ export function ClassifyPage() {
       }
       picture={<Picture {...{ study, date, classify, training, groups, drawing }} />}
       desk={<Desk studyId={study.id} {...{ date, classify, training, groups, drawing }} />}
-      footer={<WriteFooter studyId={study.id} classify={classify} />}
+      footer={<WriteFooter studyId={study.id} {...{ classify, training }} />}
     />
   );
 }

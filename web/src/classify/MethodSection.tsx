@@ -3,10 +3,9 @@ import type { ClassifySettings } from "@hindglance/core/classify/settings";
 import { Section } from "../frame/Section";
 import { number } from "../lib/format";
 import { Choice } from "../ui/Choice";
-import { Problem, Warning } from "../ui/Messages";
+import { Warning } from "../ui/Messages";
 import { NumberField } from "../ui/NumberField";
 import { Pick } from "../ui/Pick";
-import { sayError } from "../api/client";
 import type { Classify } from "./useClassify";
 import type { TrainingOnScreen } from "./useTraining";
 
@@ -28,25 +27,15 @@ export function MethodSection({
 }) {
   const { settings, change } = classify;
   const set = (part: Partial<ClassifySettings>) => change((old) => ({ ...old, ...part }));
-  const { data, error } = training;
+  const { data } = training;
   return (
     <Section title="Method">
       {!settings.model && <Fields settings={settings} set={set} />}
-      {error && (
-        <div className="mt-2">
-          <Problem>{sayError(error)}</Problem>
-        </div>
-      )}
       {data?.warnings.map((warning) => (
         <div key={warning} className="mt-2">
           <Warning>{warning}</Warning>
         </div>
       ))}
-      {training.isPending && (
-        <p role="status" className="mt-2 text-soft">
-          Training …
-        </p>
-      )}
       {data && <Sure data={data} isKept={!!settings.model} />}
     </Section>
   );

@@ -6,7 +6,7 @@ import type { TrainingOnScreen } from "./useTraining";
 type Facts = NonNullable<TrainingOnScreen["data"]>;
 
 const HEIGHT = 150;
-const ROOM = { left: 36, right: 8, top: 8, bottom: 18 };
+const ROOM = { left: 36, right: 18, top: 8, bottom: 18 };
 
 /** Ends of all means with their spread, a little room about them. */
 function spanOf({ classes }: Pick<Facts, "classes">): [number, number] {
@@ -45,6 +45,20 @@ function ofBands(data: Facts, besides: readonly string[]): Pick<Facts, "inputs" 
   };
 }
 
+/** Width of a letter of a label, pixels, on the average. */
+const LETTER = 5.8;
+
+/** Which labels have room beside each other: from the first on, each that meets none before it. */
+function withRoom(names: readonly string[], x: (k: number) => number): boolean[] {
+  let end = -Infinity;
+  return names.map((name, k) => {
+    const half = (LETTER * name.length) / 2;
+    const hasRoom = x(k) - half > end;
+    end = hasRoom ? x(k) + half : end;
+    return hasRoom;
+  });
+}
+
 /** Means of every class over the inputs, each with a deviation either way. */
 export function Spectra({ data: whole, legend, besides }: Props) {
   const [box, { width }] = useSize<HTMLDivElement>();
@@ -59,6 +73,7 @@ export function Spectra({ data: whole, legend, besides }: Props) {
   const line = (values: readonly number[]) =>
     values.map((value, k) => `${x(k).toFixed(1)},${y(value).toFixed(1)}`).join(" ");
   const colorOf = (label: number) => legend.find((one) => one.label === label)?.color ?? "#000000";
+  const isNamed = withRoom(inputs, x);
   const said = classes
     .map(({ label, mean }) => {
       const name = legend.find((one) => one.label === label)?.name ?? "";
@@ -85,7 +100,7 @@ export function Spectra({ data: whole, legend, besides }: Props) {
             <g key={name}>
               <line x1={x(k)} x2={x(k)} y1={ROOM.top} y2={HEIGHT - ROOM.bottom} stroke="#e4e0d5" />
               <text x={x(k)} y={HEIGHT - 5} textAnchor="middle" className="fill-soft text-[10px]">
-                {inputs.length <= 10 ? name : ""}
+                {isNamed[k] ? name : ""}
               </text>
             </g>
           ))}

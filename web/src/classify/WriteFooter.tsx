@@ -3,11 +3,14 @@ import { classifyRoutes } from "@hindglance/contract/classify";
 import { call } from "../api/call";
 import { sayError } from "../api/client";
 import { useRuns } from "../api/hooks";
+import { useSettled } from "../compare/useSettled";
 import { useUi } from "../state/ui";
 import { Bar } from "../ui/Bar";
 import { Button } from "../ui/Button";
+import { Problem } from "../ui/Messages";
 import { type Way, canWrite, wayOf } from "./changes";
 import type { Classify } from "./useClassify";
+import type { TrainingOnScreen } from "./useTraining";
 
 const NEEDED: Record<Way, string> = {
   training: "Two classes with areas are needed",
@@ -20,8 +23,20 @@ const HOW: Record<Way, string> = {
   model: "by the model",
 };
 
-/** Writes the classes of every date as scenes of their own. */
-export function WriteFooter({ studyId, classify }: { studyId: string; classify: Classify }) {
+/** Training that takes no longer is not spoken of, milliseconds. */
+const SOON_MS = 500;
+
+interface Props {
+  studyId: string;
+  classify: Classify;
+  training: TrainingOnScreen;
+}
+
+/**
+ * Writes the classes of every date as scenes of their own. What keeps the shown date from being trained
+ * on is said here, in sight wherever the desk is scrolled to.
+ */
+export function WriteFooter({ studyId, classify, training }: Props) {
   const { view, settings, saving } = classify;
   const dates = (view?.dates ?? []).filter(
     ({ sceneId, problem }) => !problem && canWrite(settings, sceneId),
@@ -36,30 +51,40 @@ export function WriteFooter({ studyId, classify }: { studyId: string; classify: 
       useUi.getState().say(`${scenes.length} maps are being written; they will be in Scenes.`),
     onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
+  const isLong = useSettled(training.isPending, SOON_MS) && training.isPending;
+  const said =
+    dates.length === 0
+      ? NEEDED[wayOf(settings)]
+      : `${dates.length} ${dates.length === 1 ? "date" : "dates"}, ${HOW[wayOf(settings)]}`;
   const running = (useRuns().data ?? []).find(
     (run) => run.state === "running" && write.data?.scenes.some(({ runId }) => runId === run.id),
   );
   return (
-    <div className="flex items-center justify-between gap-3">
-      <span className="text-soft">
-        {dates.length === 0
-          ? NEEDED[wayOf(settings)]
-          : `${dates.length} ${dates.length === 1 ? "date" : "dates"}, ${HOW[wayOf(settings)]}`}
-      </span>
-      {running ? (
-        <span className="w-[140px] shrink-0">
-          <span className="text-label text-soft">{running.doing}</span>
-          <Bar share={running.progress} label="Writing land cover" />
-        </span>
-      ) : (
-        <Button
-          tone="act"
-          disabled={dates.length === 0 || saving || write.isPending}
-          onClick={() => write.mutate()}
-        >
-          Write land cover
-        </Button>
+    <>
+      {training.error && (
+        <div className="mb-2">
+          <Problem>{sayError(training.error)}</Problem>
+        </div>
       )}
-    </div>
+      <div className="flex items-center justify-between gap-3">
+        <span className="text-soft" role="status">
+          {isLong ? "Training …" : said}
+        </span>
+        {running ? (
+          <span className="w-[140px] shrink-0">
+            <span className="text-label text-soft">{running.doing}</span>
+            <Bar share={running.progress} label="Writing land cover" />
+          </span>
+        ) : (
+          <Button
+            tone="act"
+            disabled={dates.length === 0 || !!training.error || saving || write.isPending}
+            onClick={() => write.mutate()}
+          >
+            Write land cover
+          </Button>
+        )}
+      </div>
+    </>
   );
 }

@@ -63,9 +63,25 @@ function named(features: readonly unknown[], file: string): Named[] {
   });
 }
 
-/** @throws InputError where a place is no longitude and latitude */
+/** @throws InputError where a feature has no polygons */
+function polygonsIn(feature: unknown, which: string): TrainingArea["polygons"] {
+  try {
+    return multiPolygonFrom(feature, "file");
+  } catch (error) {
+    if (!(error instanceof InputError)) {
+      throw error;
+    }
+    throw new InputError(
+      `${which} is no area: ${error.message[0]!.toLowerCase()}${error.message.slice(1)}`,
+      "file",
+      "Areas are polygons.",
+    );
+  }
+}
+
+/** @throws InputError where a feature has no polygons, or a place is no longitude and latitude */
 function polygonsOf(feature: unknown, k: number, file: string): TrainingArea["polygons"] {
-  const polygons = multiPolygonFrom(feature, "file");
+  const polygons = polygonsIn(feature, `Feature ${k + 1} of ${file}`);
   const off = polygons.flat(2).find(([x, y]) => Math.abs(x) > 180 || Math.abs(y) > 90);
   if (off) {
     throw new InputError(

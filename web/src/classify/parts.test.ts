@@ -90,6 +90,12 @@ describe("training areas of a file", () => {
     const metres = [square[0]!.map(([x, y]) => [x * 1e4, y * 1e4])];
     expect(() => read([feature({ class: "Wood" }, metres)])).toThrow(/no longitude and latitude/);
   });
+  test("a feature that is no area is named", () => {
+    const point = { type: "Point", coordinates: [0, 0] };
+    expect(() =>
+      read([feature({ class: "Wood" }), { ...feature({ class: "Wood" }), geometry: point }]),
+    ).toThrow("Feature 2 of a.geojson is no area: geometry of type Point has no area");
+  });
 });
 
 test("an ellipse lies two deviations from the middle of its class, whichever way", () => {
