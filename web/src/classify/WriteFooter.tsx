@@ -51,7 +51,7 @@ export function WriteFooter({ studyId, classify, training }: Props) {
       useUi.getState().say(`${scenes.length} maps are being written; they will be in Scenes.`),
     onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });
-  const isLong = useSettled(training.isPending, SOON_MS) && training.isPending;
+  const isLong = useSettled(training.isPending, SOON_MS, false) && training.isPending;
   const said =
     dates.length === 0
       ? NEEDED[wayOf(settings)]
