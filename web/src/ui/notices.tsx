@@ -28,9 +28,12 @@ export function showNotice(text: string, tone: "info" | "wrong"): void {
   );
 }
 
+/** Below what stands over the top of a picture, so that nothing that acts is covered. */
+const PLACE = { top: 94, left: 12 };
+
 /** The place where notices show: two at a time at most, off the board and the desk. */
 export function Notices() {
   return (
-    <Toaster position="top-center" offset={54} visibleToasts={2} gap={8} style={{ width: 440 }} />
+    <Toaster position="top-left" offset={PLACE} visibleToasts={2} gap={8} style={{ width: 440 }} />
   );
 }
