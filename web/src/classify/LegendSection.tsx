@@ -124,7 +124,7 @@ function Row({ one, isActive, areas, cells, others, ...on }: RowProps) {
       </button>
       <span className="shrink-0 text-label text-soft">
         {areas === 0 ? "no area" : `${areas} ${areas === 1 ? "area" : "areas"}`}
-        {cells !== null && ` · ${number(cells)} cells`}
+        {cells !== null && ` · ${number(cells)} ${cells === 1 ? "cell" : "cells"}`}
       </span>
       <EditLegendClass {...{ one, others }} {...on} />
     </li>
