@@ -2,6 +2,7 @@ import type { Chain } from "@hindglance/core/chain/family";
 import type { Note } from "@hindglance/core/change/firstMap/words";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { ImageInfo } from "@hindglance/core/graph/image";
+import { STANDINGS } from "@hindglance/core/review/standing";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import * as yup from "yup";
 import { nodeView } from "./nodes";
@@ -116,6 +117,8 @@ const patchRow = shape({
   perimeterM: numberOrNull,
   measure: numberOrNull,
   elevation: numberOrNull,
+  /** By all that was said of it. */
+  standing: yup.string().oneOf(STANDINGS).required(),
   west: number,
   south: number,
   east: number,
@@ -146,6 +149,8 @@ export type FileFormat = (typeof FILE_FORMAT_NAMES)[number];
 /** A list in a query: numbers with commas between them. */
 const numbers = (value: unknown): unknown =>
   typeof value === "string" && value !== "" ? value.split(",").map(Number) : value;
+const texts = (value: unknown): unknown =>
+  typeof value === "string" && value !== "" ? value.split(",") : value;
 const end = yup.number().nullable().default(null);
 const which = {
   labels: yup
@@ -159,6 +164,14 @@ const which = {
     .transform((_value, raw) => numbers(raw))
     .nullable()
     .default(null),
+  /** How patches stand by what was said of them. */
+  standings: yup
+    .array(yup.string().oneOf(STANDINGS).required())
+    .transform((_value, raw) => texts(raw))
+    .nullable()
+    .default(null),
+  /** Number of a zone that they have a part in; 0: in no zone. */
+  zone: yup.number().integer().min(0).max(65_535).nullable().default(null),
   leastM2: end,
   mostM2: end,
   measureFrom: end,
@@ -179,6 +192,9 @@ const name = yup
   .min(1, "Give the change map a name")
   .max(120, "A name has at most 120 characters")
   .required("Give the change map a name");
+
+/** Fields of a question for patches, without the classes that come first and without an order. */
+export const { first: _first, sort: _sort, down: _down, ...PATCH_FILTER } = which;
 
 /** Routes of change maps: listed, renamed, deleted, their patches and files. */
 export const changeMapRoutes = {

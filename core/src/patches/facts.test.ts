@@ -2,7 +2,7 @@ import { LONLAT, utm } from "../geodesy/crs";
 import { cellAreas } from "../grid/area";
 import { northUp } from "../grid/grid";
 import { lcg } from "../testing/support";
-import { RunSums, patchMeans, perimeterM } from "./facts";
+import { RunSums, patchMeans, patchZones, perimeterM } from "./facts";
 import { labelRuns } from "./label";
 import { polygonise } from "./polygonise";
 import { runsOf } from "./runs";
@@ -49,6 +49,38 @@ function flooded(first: number, neighbours: 4 | 8, seen: Uint8Array): number[] {
   }
   return cells;
 }
+
+test.each([4, 8] as const)(
+  "parts of patches with %i neighbours by zone are those of their cells",
+  (neighbours) => {
+    // Zones as upright stripes of several widths; every third row lies in none.
+    const zoneAt = (c: number, r: number) => (r % 3 === 0 ? 0 : 1 + (Math.floor(c / 7) % 3));
+    const areas = cellAreas(northUp(LONLAT, -21, -43, 0.01, 0.01, width, height));
+    const runs = runsOf(labels, width, height);
+    const labelling = labelRuns(runs, neighbours);
+    const zoneRow = (r: number) =>
+      r % 3 === 0 ? null : Uint16Array.from({ length: width }, (_v, c) => zoneAt(c, r));
+    const found = patchZones({ runs, labelling }, zoneRow, areas);
+    const seen = new Uint8Array(labels.length);
+    const wanted = [...labels.keys()]
+      .filter((i) => labels[i] !== 0 && labels[i] !== 255)
+      .flatMap((i) => {
+        if (seen[i]) {
+          return [];
+        }
+        const parts = new Map<number, { cells: number; areaM2: number }>();
+        for (const j of flooded(i, neighbours, seen)) {
+          const [c, r] = [j % width, Math.floor(j / width)];
+          const { cells, areaM2 } = parts.get(zoneAt(c, r)) ?? { cells: 0, areaM2: 0 };
+          parts.set(zoneAt(c, r), { cells: cells + 1, areaM2: areaM2 + areas.run(r, c, c + 1) });
+        }
+        return [[...parts].map(([zone, of]) => ({ zone, ...of })).sort((a, b) => a.zone - b.zone)];
+      });
+    const rounded = (all: typeof found) =>
+      all.map((parts) => parts.map((part) => ({ ...part, areaM2: part.areaM2.toFixed(3) })));
+    expect(rounded(found)).toEqual(rounded(wanted));
+  },
+);
 
 test.each([4, 8] as const)(
   "means of patches with %i neighbours equal those of their cells, rows given in parts",

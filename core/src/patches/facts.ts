@@ -1,10 +1,11 @@
 import { isGeographic } from "../geodesy/crs";
 import { radiiOfCurvature } from "../geodesy/ellipsoid";
+import type { CellAreas } from "../grid/area";
 import { type Grid, cellSize, toMap } from "../grid/grid";
 import { CLASS_NODATA } from "../raster/block";
 import type { Labelling } from "./label";
 import type { PatchShape } from "./polygonise";
-import type { Runs } from "./runs";
+import { type Runs, runEnd } from "./runs";
 
 const isClass = (value: number): boolean => value !== 0 && value !== CLASS_NODATA;
 
@@ -84,6 +85,71 @@ export function patchMeans(
   return Float64Array.from({ length: index.size * layers }, (_v, k) =>
     total[2 * k + 1]! > 0 ? total[2 * k]! / total[2 * k + 1]! : NaN,
   );
+}
+
+/** Part of a patch that lies in a zone: its cells and their area. */
+export interface ZonePart {
+  zone: number;
+  cells: number;
+  areaM2: number;
+}
+
+/**
+ * Parts of patches by zone, in the order in which polygonise gives the patches; zones ascend.
+ * @param zoneRow zone of each cell of a row, 0 = in none; null where all cells of the row are in none
+ * @param areas of the grid of the map
+ */
+export function patchZones(
+  { runs, labelling }: { runs: Runs; labelling: Labelling },
+  zoneRow: (row: number) => Uint16Array | null,
+  areas: CellAreas,
+): ZonePart[][] {
+  const { rows, starts, labels, height } = runs;
+  const parts = new Map<number, Map<number, ZonePart>>();
+  for (let r = 0; r < height; r++) {
+    const from = rows[r]!;
+    const to = rows[r + 1]!;
+    let zones: Uint16Array | null | undefined;
+    for (let i = from; i < to; i++) {
+      if (!isClass(labels[i]!)) {
+        continue;
+      }
+      if (zones === undefined) {
+        zones = zoneRow(r);
+      }
+      const id = labelling.patchOfRun[i]!;
+      let own = parts.get(id);
+      if (!own) {
+        own = new Map();
+        parts.set(id, own);
+      }
+      addRun(own, zones, { row: r, from: starts[i]!, to: runEnd(runs, i, r) }, areas);
+    }
+  }
+  return [...parts.values()].map((own) => [...own.values()].sort((a, b) => a.zone - b.zone));
+}
+
+/** Adds a run of a patch to its parts, zone by zone. */
+function addRun(
+  parts: Map<number, ZonePart>,
+  zones: Uint16Array | null,
+  { row, from, to }: { row: number; from: number; to: number },
+  areas: CellAreas,
+): void {
+  for (let c = from; c < to;) {
+    const zone = zones ? zones[c]! : 0;
+    const begun = c;
+    do {
+      c++;
+    } while (c < to && (zones === null || zones[c] === zone));
+    let part = parts.get(zone);
+    if (!part) {
+      part = { zone, cells: 0, areaM2: 0 };
+      parts.set(zone, part);
+    }
+    part.cells += c - begun;
+    part.areaM2 += areas.run(row, begun, c);
+  }
 }
 
 /**

@@ -24,6 +24,7 @@ import { eventRoutes } from "./events";
 import { runRoutes } from "./runs";
 import { sceneRoutes } from "./scenes";
 import { vectorRoutes } from "./vectors";
+import { verdictRoutes } from "./verdicts";
 import { sendingRoutes } from "./sending";
 import { studyRoutes } from "./studies";
 import { uploadRoutes } from "./uploads";
@@ -47,6 +48,7 @@ const ROUTES = [
   archiveRoutes,
   pinRoutes,
   changeMapRoutes,
+  verdictRoutes,
   runRoutes,
   eventRoutes,
 ];

@@ -1,5 +1,7 @@
 import type { PatchQuery, PatchSort, Provenance } from "@hindglance/contract/changeMaps";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
+import type { ZonePart } from "@hindglance/core/patches/facts";
+import type { Standing } from "@hindglance/core/review/standing";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import { type BinaryRow, copyIn, int2, int4, uuidBytes } from "./copy";
 import type { Client } from "./pool";
@@ -93,7 +95,7 @@ export async function deleteChangeMap(client: Client, id: string): Promise<boole
   if (!row) {
     return false;
   }
-  await client.query("DELETE FROM patch WHERE change_map_id = $1", [id]);
+  await deletePatches(client, id);
   await client.query("DELETE FROM image WHERE id = $1", [row.image_id]);
   await client.query(
     `
@@ -118,12 +120,20 @@ export interface Patch {
   perimeterM: number | null;
   measure: number | null;
   elevation: number | null;
+  standing: Standing;
   west: number;
   south: number;
   east: number;
   north: number;
   geometry: string;
 }
+
+/** A patch as it is written: nothing was said of it yet. */
+export interface NewPatch extends Omit<Patch, "standing"> {
+  /** Its parts by zone; none in maps without zones. */
+  zones?: readonly ZonePart[];
+}
+
 const double = (value: number) => {
   const bytes = Buffer.alloc(8);
   bytes.writeDoubleBE(value);
@@ -140,9 +150,9 @@ const bigint = (value: number) => {
 export async function writePatches(
   client: Client,
   map: string,
-  patches: Iterable<Patch>,
+  patches: readonly NewPatch[],
 ): Promise<void> {
-  await client.query("DELETE FROM patch WHERE change_map_id = $1", [map]);
+  await deletePatches(client, map);
   const id = uuidBytes(map);
   function* rows(): Generator<BinaryRow> {
     for (const patch of patches) {
@@ -171,10 +181,28 @@ export async function writePatches(
     )`,
     rows(),
   );
+  await writeZoneParts(client, id, patches);
 }
+
+/** Keeps the parts of patches by zone. */
+async function writeZoneParts(
+  client: Client,
+  map: Uint8Array,
+  patches: readonly NewPatch[],
+): Promise<void> {
+  function* rows(): Generator<BinaryRow> {
+    for (const { number, zones = [] } of patches) {
+      for (const { zone, cells, areaM2 } of zones) {
+        yield [map, int2(zone), int4(number), bigint(cells), double(areaM2)];
+      }
+    }
+  }
+  await copyIn(client, "patch_zone (change_map_id, zone, patch, cells, area_m2)", rows());
+}
+
 const PATCH = `
   number, label, cells::float8 AS cells, area_m2 AS "areaM2",
-  perimeter_m AS "perimeterM", measure, elevation, west, south, east, north
+  perimeter_m AS "perimeterM", measure, elevation, standing, west, south, east, north
 `;
 
 /** Patches of a change map by number, from one on. */
@@ -208,8 +236,9 @@ const PATCH_ORDERS: Record<PatchSort, string> = {
   strength: "abs(measure)",
   elevation: "elevation",
 };
-const where = (
-  query: PatchQuery,
+/** Which patches of a map, as a condition on its columns. `more`: values that come after the map's. */
+export const patchesWhere = (
+  query: Omit<PatchQuery, "first" | "sort" | "down">,
   map: string,
   more: unknown[] = [],
 ): { sql: string; values: unknown[] } => {
@@ -222,6 +251,12 @@ const where = (
     }
   };
   say((n) => `label = ANY($${n})`, query.labels);
+  say((n) => `standing = ANY($${n})`, query.standings);
+  say(
+    (n) =>
+      `number IN (SELECT z.patch FROM patch_zone z WHERE z.change_map_id = $1 AND z.zone = $${n})`,
+    query.zone,
+  );
   say((n) => `area_m2 >= $${n}`, query.leastM2);
   say((n) => `area_m2 <= $${n}`, query.mostM2);
   say((n) => `measure >= $${n}`, query.measureFrom);
@@ -248,7 +283,7 @@ export async function queryPatches(
   offset: number,
   limit: number,
 ): Promise<{ count: number; areaM2: number; patches: Omit<Patch, "geometry">[] }> {
-  const w = where(query, map);
+  const w = patchesWhere(query, map);
   const all = (
     await client.query<{ n: number; m2: number | null }>(
       `
@@ -283,7 +318,7 @@ export async function patchesIn(
   [west, south, east, north]: readonly number[],
   limit: number,
 ): Promise<Patch[]> {
-  const w = where(query, map, [west, south, east, north]);
+  const w = patchesWhere(query, map, [west, south, east, north]);
   return (
     await client.query<Patch>(
       `
@@ -308,7 +343,7 @@ export const placeOfPatch = async (
   query: PatchQuery,
   number: number,
 ): Promise<number | null> => {
-  const w = where(query, map, [number]);
+  const w = patchesWhere(query, map, [number]);
   const { order, ordered } = orderOf(query, w.values);
   const row = (
     await client.query<{ place: number }>(
@@ -328,25 +363,25 @@ export const placeOfPatch = async (
   ).rows[0];
   return row?.place ?? null;
 };
+/** Maps that are not there and are not being written. */
+const GONE = `
+  change_map_id NOT IN (
+    SELECT id
+    FROM change_map
+  )
+  AND change_map_id NOT IN (
+    SELECT (params ->> 'changeMapId')::uuid
+    FROM run
+    WHERE state = 'running'
+      AND params ? 'changeMapId'
+  )
+`;
+
 /** Patches whose change map never came to be; how many. */
-export const sweepPatches = async (client: Client): Promise<number> =>
-  (
-    await client.query(
-      `
-        DELETE FROM patch
-        WHERE change_map_id NOT IN (
-            SELECT id
-            FROM change_map
-          )
-          AND change_map_id NOT IN (
-            SELECT (params ->> 'changeMapId')::uuid
-            FROM run
-            WHERE state = 'running'
-              AND params ? 'changeMapId'
-          )
-      `,
-    )
-  ).rowCount ?? 0;
+export async function sweepPatches(client: Client): Promise<number> {
+  await client.query(`DELETE FROM patch_zone WHERE ${GONE}`);
+  return (await client.query(`DELETE FROM patch WHERE ${GONE}`)).rowCount ?? 0;
+}
 
 /** Gives a change map another name; files that were made keep theirs. */
 export const renameChangeMap = async (client: Client, id: string, name: string): Promise<void> => {
@@ -356,4 +391,5 @@ export const renameChangeMap = async (client: Client, id: string, name: string):
 /** Deletes the patches of a change map. */
 export const deletePatches = async (client: Client, changeMap: string): Promise<void> => {
   await client.query("DELETE FROM patch WHERE change_map_id = $1", [changeMap]);
+  await client.query("DELETE FROM patch_zone WHERE change_map_id = $1", [changeMap]);
 };

@@ -598,6 +598,59 @@ ALTER TABLE model
 ADD COLUMN kept jsonb;
 `,
   },
+  {
+    id: 20,
+    name: "what reviewers say of patches, and their parts by zone",
+    sql: `
+-- How a patch stands by all that was said of it.
+ALTER TABLE patch
+ADD COLUMN standing text NOT NULL DEFAULT 'open';
+
+CREATE INDEX patch_standing ON patch (change_map_id, standing, label) INCLUDE (number, cells, area_m2);
+
+-- Parts of patches in zones; 0 is in none. Absent for maps without zones, and for older ones.
+CREATE TABLE patch_zone (
+  change_map_id uuid NOT NULL,
+  zone smallint NOT NULL,
+  patch integer NOT NULL,
+  cells bigint NOT NULL,
+  area_m2 double precision NOT NULL,
+  PRIMARY KEY (change_map_id, zone, patch)
+);
+
+CREATE TABLE verdict (
+  change_map_id uuid NOT NULL REFERENCES change_map (id) ON DELETE CASCADE,
+  patch integer NOT NULL,
+  reviewer text NOT NULL,
+  verdict text NOT NULL,
+  note text NOT NULL,
+  said_at timestamptz NOT NULL,
+  -- The patch of an earlier map that it was taken over from.
+  inherited jsonb,
+  PRIMARY KEY (change_map_id, patch, reviewer)
+);
+
+-- What was said in one go, and what had been said before: it can be taken back.
+CREATE TABLE verdict_act (
+  id bigserial PRIMARY KEY,
+  change_map_id uuid NOT NULL REFERENCES change_map (id) ON DELETE CASCADE,
+  reviewer text NOT NULL,
+  verdict text,
+  note text,
+  said_at timestamptz NOT NULL DEFAULT now(),
+  undone boolean NOT NULL DEFAULT false
+);
+
+CREATE INDEX verdict_act_map ON verdict_act (change_map_id, id);
+
+CREATE TABLE verdict_change (
+  act bigint NOT NULL REFERENCES verdict_act (id) ON DELETE CASCADE,
+  patch integer NOT NULL,
+  was jsonb,
+  PRIMARY KEY (act, patch)
+);
+`,
+  },
 ];
 
 /**

@@ -7,17 +7,18 @@ import { cellAreas } from "@hindglance/core/grid/area";
 import { BLOCK, levelCount } from "@hindglance/core/grid/grid";
 import { boundsOnGlobe } from "@hindglance/core/patches/boundsOnGlobe";
 import { polygonise } from "@hindglance/core/patches/polygonise";
-import { RunSums, patchMeans, perimeterM } from "@hindglance/core/patches/facts";
+import { RunSums, patchMeans, patchZones, perimeterM } from "@hindglance/core/patches/facts";
 import { CLASS_NODATA, realCells, labelCells } from "@hindglance/core/raster/block";
 import { ahead } from "@hindglance/core/graph/ahead";
 import { RunsBuilder } from "@hindglance/core/patches/runs";
+import { rasterise } from "@hindglance/core/vector/rasterise";
 import { labelRuns } from "@hindglance/core/patches/label";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import { patchGeometry } from "@hindglance/formats/tables/geojson";
 import { findTally, deleteStates } from "../db/nodes";
 import { type StoredBlock, blockWindow, readBlocks, removeBlocks, writeBlocks } from "../db/blocks";
 import {
-  type Patch,
+  type NewPatch,
   type Provenance,
   createChangeMap,
   writePatches,
@@ -229,11 +230,26 @@ async function runSums(
   return out.finish();
 }
 
+/** The zone of each cell of a row, strip by strip; rows are asked for from the top. */
+function zoneRows({ zones, info: { grid } }: ChangeMapParams): (row: number) => Uint16Array {
+  const { width, height } = grid;
+  let strip = { row: -1, zones: new Uint16Array(0) };
+  return (row) => {
+    const first = row - (row % BLOCK);
+    if (strip.row !== first) {
+      const window = { col: 0, row: first, width, height: Math.min(BLOCK, height - first) };
+      strip = { row: first, zones: new Uint16Array(width * window.height) };
+      zones.forEach(({ polygons }, k) => rasterise(polygons, grid, window, k + 1, strip.zones));
+    }
+    return strip.zones.subarray((row - first) * width, (row - first + 1) * width);
+  };
+}
+
 /** Patches of a stored class image, largest first. */
 async function patchesOf(
   params: ChangeMapParams,
   { db, signal, states }: RangeContext,
-): Promise<Patch[]> {
+): Promise<NewPatch[]> {
   const { width, height } = params.info.grid;
   const across = Math.ceil(width / BLOCK);
   const builder = new RunsBuilder(width, height);
@@ -283,14 +299,18 @@ async function patchesOf(
   const round = measureOf(params.setup.measure).circular ?? false;
   const means = patchMeans(runs, labelling, sums, FACTS);
   const mean = (k: number) => (Number.isFinite(means[k]!) ? means[k]! : null);
-  return polygonise(runs, neighbours, cellAreas(params.info.grid))
+  const areas = cellAreas(params.info.grid);
+  const zones =
+    params.zones.length > 0 ? patchZones({ runs, labelling }, zoneRows(params), areas) : [];
+  return polygonise(runs, neighbours, areas)
     .map((shape, i) => ({
       s: shape,
+      zones: zones[i] ?? [],
       measure: round ? null : mean(i * FACTS),
       elevation: mean(i * FACTS + 1),
     }))
     .sort((a, b) => b.s.cells - a.s.cells)
-    .map(({ s: shape, measure, elevation }, i) => ({
+    .map(({ s: shape, zones: parts, measure, elevation }, i) => ({
       number: i + 1,
       label: shape.label,
       cells: shape.cells,
@@ -298,6 +318,7 @@ async function patchesOf(
       perimeterM: perimeterM(shape, params.info.grid),
       measure,
       elevation,
+      zones: parts,
       ...boundsOnGlobe(
         shape.polygons.flatMap((poly) => poly[0]!),
         params.info.grid,

@@ -20,6 +20,7 @@ const patchAt = (row: number): PatchRow => ({
   perimeterM: 400,
   measure: -5,
   elevation: 12,
+  standing: "open",
   west: 20,
   south: -30.2,
   east: 20.2,

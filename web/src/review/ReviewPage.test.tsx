@@ -17,6 +17,7 @@ const PATCHES: PatchRow[] = [3, 7].map((number, k) => ({
   perimeterM: 4000,
   measure: -6,
   elevation: 12,
+  standing: "open",
   west: 20.01,
   south: -30.02,
   east: 20.02,

@@ -10,6 +10,8 @@ export type { PatchQuery, PatchSort } from "@hindglance/contract/changeMaps";
 /** Every patch, the largest first. */
 export const ALL_PATCHES: PatchQuery = {
   labels: null,
+  standings: null,
+  zone: null,
   first: null,
   leastM2: null,
   mostM2: null,

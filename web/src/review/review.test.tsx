@@ -21,6 +21,7 @@ const patch: PatchRow = {
   perimeterM: 2500,
   measure: -9.84,
   elevation: null,
+  standing: "open",
   west: 20,
   south: -30.2,
   east: 20.2,

@@ -19,7 +19,16 @@ const shape = (number: number, west: number, south: number): PatchShape => {
     [west, south],
   ];
   return {
-    ...{ number, label: 1, cells: 100, areaM2: 1e6, perimeterM: 400, measure: -6, elevation: 2 },
+    ...{
+      number,
+      label: 1,
+      cells: 100,
+      areaM2: 1e6,
+      perimeterM: 400,
+      measure: -6,
+      elevation: 2,
+      standing: "open",
+    },
     ...{ west, south, east, north },
     geometry: { type: "Polygon", coordinates: [ring] },
   };
