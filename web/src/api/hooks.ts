@@ -31,7 +31,19 @@ export const keys = {
   pins: (id: string) => ["pins", id] as const,
   datum: (scene: string) => ["datum", scene] as const,
   lacking: (id: string) => ["lacking", id] as const,
+  /** What is being said of the patches of a map. */
+  verdicts: (map: string) => ["verdicts", map] as const,
 };
+
+/** What is asked for anew when something was said of patches: lists, how they stand, who said what. */
+export const VERDICT_KEYS = [
+  ["patches"],
+  ["outlines"],
+  ["outline"],
+  ["standing"],
+  ["said"],
+  ["acts"],
+];
 
 /** All studies. */
 export const useStudies = () =>

@@ -7,9 +7,10 @@ const KEYS: [key: string, what: string][] = [
   ["[ and ]", "Move the after handle to the scene before or after it"],
   ["← →", "On a handle, threshold or curtain: move it; with Shift ten times as far"],
   ["J and K", "In Review: the next and the previous patch"],
+  ["R, F, O", "In Review: the patch is real, false, or stays open; then the next"],
   ["+ − and arrows", "On the map: zoom and move"],
   ["arrows", "On the board of Prepare: from cell to cell; Enter picks"],
-  ["Ctrl Z, Ctrl Shift Z", "Undo, redo (in Prepare and Align: undo)"],
+  ["Ctrl Z, Ctrl Shift Z", "Undo, redo (in Prepare, Align and Classify: undo)"],
   ["Enter / Esc", "In a number: take it / leave it"],
   ["?", "This list"],
 ];

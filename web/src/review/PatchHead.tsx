@@ -16,7 +16,7 @@ const COLUMNS: { sort: PatchSort; name: string; title: string }[] = [
 ];
 
 /** Columns of the head and of every row. */
-export const GRID = "grid grid-cols-[14px_56px_1fr_1fr_1fr_50px] items-center gap-x-1.5";
+export const GRID = "grid grid-cols-[14px_52px_1fr_1fr_1fr_44px_14px] items-center gap-x-1.5";
 
 interface Props {
   ask: PatchQuery;
@@ -60,6 +60,9 @@ export function PatchHead({ ask, unit, changeBy, sort }: Props) {
           </span>
         );
       })}
+      <span role="columnheader">
+        <span className="sr-only">verdict</span>
+      </span>
     </div>
   );
 }

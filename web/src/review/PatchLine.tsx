@@ -4,6 +4,7 @@ import type { LayerUnit } from "../compare/units";
 import { number } from "../lib/format";
 import { cx } from "../ui/cx";
 import { GRID } from "./PatchHead";
+import { STANDING_LOOKS } from "./standings";
 
 interface Props {
   map: ChangeMap;
@@ -44,12 +45,13 @@ export function PatchLine({ map, patch, index, isPicked, unit, style, pick }: Pr
         GRID,
         "absolute inset-x-0 top-0 cursor-pointer px-4 font-mono text-[12px]",
         isPicked ? "bg-[#e2ece7]" : "hover:bg-bone",
+        patch?.standing === "false" && "text-soft line-through",
       )}
     >
       {patch ? (
         <Cells map={map} patch={patch} unit={unit} />
       ) : (
-        <span role="cell" className="col-span-6 text-soft">
+        <span role="cell" className="col-span-7 text-soft">
           …
         </span>
       )}
@@ -58,6 +60,7 @@ export function PatchLine({ map, patch, index, isPicked, unit, style, pick }: Pr
 }
 
 function Cells({ map, patch, unit }: { map: ChangeMap; patch: PatchRow; unit: LayerUnit }) {
+  const standing = STANDING_LOOKS[patch.standing];
   const info = map.info.classes?.find(({ label }) => label === patch.label);
   return (
     <>
@@ -77,6 +80,10 @@ function Cells({ map, patch, unit }: { map: ChangeMap; patch: PatchRow; unit: La
           {text}
         </span>
       ))}
+      <span role="cell" title={standing.name} className="text-center">
+        <span aria-hidden>{standing.sign}</span>
+        <span className="sr-only">{standing.name}</span>
+      </span>
     </>
   );
 }

@@ -72,6 +72,11 @@ function Review({ onPick, onChange }: { onPick(row: number): void; onChange(ask:
       onPick(row);
       setPicked({ patch, row });
     },
+    judge: (verdict) => {
+      onPick(-1);
+      return verdict !== "open";
+    },
+    verdicts: { reviewer: "", say: () => false, undo: null, redo: null, turn: () => {} },
     // The map beside the list is not here.
     outlines: { extra: [], setOlMap: () => {}, at: () => null, show: () => {} },
     pickOnMap: () => {},

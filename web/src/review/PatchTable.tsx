@@ -1,10 +1,12 @@
 import { type RefObject, useEffect, useEffectEvent, useRef } from "react";
 import { useVirtualizer } from "@tanstack/react-virtual";
+import type { Verdict } from "@hindglance/core/review/standing";
 import type { ChangeMap } from "../api/types";
 import type { LayerUnit } from "../compare/units";
 import { isTyping } from "../frame/typing";
 import { PatchHead } from "./PatchHead";
 import { PatchLine } from "./PatchLine";
+import { VERDICT_WORDS } from "./useVerdicts";
 import { type PatchSort, changeSort, usePatchCount, usePatchRows } from "./patches";
 import type { ReviewOnScreen } from "./useReview";
 
@@ -31,9 +33,19 @@ function stepOf(event: KeyboardEvent, isInside: boolean): number {
   }
 }
 
-/** Goes through the list by keys. */
-function useStepKeys(box: RefObject<HTMLElement | null>, go: (step: number) => void): void {
+/** The verdict that a key says. */
+const verdictOf = ({ key }: KeyboardEvent): Verdict | null =>
+  VERDICT_WORDS.find((one) => one.key === key.toUpperCase())?.verdict ?? null;
+
+interface ListKeys {
+  go(step: number): void;
+  judge(verdict: Verdict): void;
+}
+
+/** Goes through the list by keys, and says verdicts. */
+function useListKeys(box: RefObject<HTMLElement | null>, { go, judge }: ListKeys): void {
   const onStep = useEffectEvent(go);
+  const onVerdict = useEffectEvent(judge);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event)) {
@@ -44,6 +56,11 @@ function useStepKeys(box: RefObject<HTMLElement | null>, go: (step: number) => v
       if (step) {
         event.preventDefault();
         onStep(step);
+      }
+      const verdict = verdictOf(event);
+      if (verdict) {
+        event.preventDefault();
+        onVerdict(verdict);
       }
     };
     window.addEventListener("keydown", onKey);
@@ -60,7 +77,8 @@ interface Props {
 
 /**
  * Patches in a list of any length: only the rows in view are there. Sorted by a click on a head,
- * moved through with J and K or the arrows.
+ * moved through with J and K or the arrows; R, F and O say of the picked one that it is real, false or
+ * open, and go on to the next.
  */
 export function PatchTable({ map, review, unit }: Props) {
   const { ask, change, picked, place, pickRow } = review;
@@ -81,7 +99,7 @@ export function PatchTable({ map, review, unit }: Props) {
       rows.scrollToIndex(place, { align: "auto" });
     }
   }, [rows, place, count]);
-  useStepKeys(box, (step) => {
+  const go = (step: number) => {
     const next = place === null ? 0 : Math.max(0, Math.min(count - 1, place + step));
     const patch = rowOf(next);
     if (patch) {
@@ -89,7 +107,13 @@ export function PatchTable({ map, review, unit }: Props) {
     } else {
       rows.scrollToIndex(next);
     }
-  });
+  };
+  const judge = (verdict: Verdict) => {
+    if (review.judge(verdict)) {
+      go(1);
+    }
+  };
+  useListKeys(box, { go, judge });
   const sort = (by: PatchSort) =>
     change({ sort: by, down: ask.sort === by ? !ask.down : by !== "number" });
   return (

@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import { type ReactNode, useCallback } from "react";
 import { useOutletContext } from "react-router";
 import { isByRules } from "@hindglance/core/change/classSource";
 import { sayError } from "../api/client";
@@ -13,8 +13,11 @@ import { ClassMap } from "../tally/ClassMap";
 import { MapStrip, dateOfMap } from "../tally/MapStrip";
 import { NoMap } from "../tally/NoMap";
 import { Warning } from "../ui/Messages";
+import { useUndoKey } from "../ui/useUndoKey";
+import { Judge } from "./Judge";
 import { PatchCount } from "./PatchCount";
 import { PatchFilter } from "./PatchFilter";
+import { StandingBar } from "./StandingBar";
 import { PatchTable } from "./PatchTable";
 import { PickedPatch } from "./PickedPatch";
 import { type DatesOfMap, useDates, useLookOfMap } from "./useDates";
@@ -76,6 +79,11 @@ function Review({ study, map, before, after, strip, picker }: Props) {
   const look = useLookOfMap(map, dates);
   const review = useReview(map);
   const measured = unitOf("measure", look.unit);
+  const { undo, redo } = review.verdicts;
+  useUndoKey(
+    useCallback(() => undo?.(), [undo]),
+    useCallback(() => redo?.(), [redo]),
+  );
   return (
     <Workspace
       label="Review"
@@ -88,16 +96,26 @@ function Review({ study, map, before, after, strip, picker }: Props) {
             <Notes dates={dates} />
           </Section>
           <PatchFilter map={map} ask={review.ask} change={review.change} unit={measured} />
+          <StandingBar map={map} review={review} />
           <PatchCount map={map} ask={review.ask} />
           <PatchTable map={map} review={review} unit={measured} />
         </div>
       }
       footer={
         review.picked ? (
-          <PickedPatch map={map} patch={review.picked} unit={measured} />
+          <>
+            <PickedPatch map={map} patch={review.picked} unit={measured} />
+            <Judge
+              map={map}
+              patch={review.picked}
+              verdicts={review.verdicts}
+              judge={review.judge}
+            />
+          </>
         ) : (
           <p className="text-soft">
-            Pick a patch in the list or on the map; J and K go through them.
+            Pick a patch in the list or on the map; J and K go through them. R says that it is real,
+            F false, O that it stays open.
           </p>
         )
       }

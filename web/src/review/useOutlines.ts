@@ -9,6 +9,7 @@ import { Fill, Stroke, Style } from "ol/style";
 import { changeMapRoutes } from "@hindglance/contract/changeMaps";
 import type { PatchShape } from "@hindglance/contract/changeMaps";
 import type { Crs } from "@hindglance/core/geodesy/crs";
+import type { Standing } from "@hindglance/core/review/standing";
 import { ontoGlobeAround } from "@hindglance/core/grid/globe";
 import type { Grid } from "@hindglance/core/grid/grid";
 import { call } from "../api/call";
@@ -17,6 +18,7 @@ import { useSame } from "../lib/useSame";
 import { projectionOf } from "../map/projection";
 import { showBounds } from "../map/showBounds";
 import type { PatchQuery } from "./patches";
+import { STANDING_LOOKS } from "./standings";
 
 /** The part of the Earth that a map shows, and the size of one of its pixels, in degrees. */
 interface Part {
@@ -104,10 +106,18 @@ function useShapes(
 
 // A fill that is hardly there lets a click anywhere in a patch pick it.
 const FILL = new Fill({ color: "rgba(0,0,0,0.01)" });
-const RIM = new Style({
-  fill: FILL,
-  stroke: new Stroke({ color: "rgba(255,255,255,.75)", width: 1 }),
-});
+const rim = (color: string, width: number, lineDash?: number[]): Style =>
+  new Style({
+    fill: FILL,
+    stroke: new Stroke({ color, width, ...(lineDash ? { lineDash } : {}) }),
+  });
+/** Rims by standing: what was judged is thicker, what is false is dashed. */
+const RIMS: Record<Standing, Style> = {
+  open: rim("rgba(255,255,255,.75)", 1),
+  real: rim(STANDING_LOOKS.real.color, 1.8),
+  false: rim(STANDING_LOOKS.false.color, 1.4, [3, 4]),
+  disputed: rim(STANDING_LOOKS.disputed.color, 1.8),
+};
 const CHOSEN = [
   new Style({ stroke: new Stroke({ color: "#12181a", width: 5 }) }),
   new Style({ fill: FILL, stroke: new Stroke({ color: "#ffffff", width: 2.2 }) }),
@@ -132,8 +142,12 @@ function useOutlineLayer(shapes: PatchShape[], picked: number | null, crs: Crs) 
     );
   }, [source, shapes, crs]);
   useEffect(() => {
-    layer.setStyle((feature) => (feature.getId() === picked ? CHOSEN : RIM));
-  }, [layer, picked]);
+    const rims = new Map(shapes.map(({ number, standing }) => [number, RIMS[standing]]));
+    layer.setStyle((feature) => {
+      const number = Number(feature.getId());
+      return number === picked ? CHOSEN : rims.get(number);
+    });
+  }, [layer, picked, shapes]);
   return { layer, source };
 }
 

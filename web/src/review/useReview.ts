@@ -1,7 +1,9 @@
 import { useState } from "react";
+import type { Verdict } from "@hindglance/core/review/standing";
 import type { ChangeMap, PatchRow } from "../api/types";
 import { type PatchQuery, firstAsk, placeOf } from "./patches";
 import { useOutlines } from "./useOutlines";
+import { useVerdicts } from "./useVerdicts";
 
 /** Which patches are listed, which one is picked, and its place in the list. */
 export function useReview(map: ChangeMap) {
@@ -9,8 +11,24 @@ export function useReview(map: ChangeMap) {
   const [picked, setPicked] = useState<PatchRow | null>(null);
   const [place, setPlace] = useState<number | null>(null);
   const outlines = useOutlines(map, ask, picked?.number ?? null);
+  /** Finds the row of a patch; without it the list stays where it is. */
+  const find = (patch: PatchRow) =>
+    void placeOf(map, ask, patch).then(
+      (row) => setPlace((old) => row ?? old),
+      () => {},
+    );
+  const verdicts = useVerdicts(map, () => {
+    // Patches that stand otherwise now may have left the list.
+    if (picked && ask.standings) {
+      find(picked);
+    }
+  });
   return {
     ask,
+    verdicts,
+    /** Says a verdict of the picked patch; whether there is one, and it was said. */
+    judge: (verdict: Verdict): boolean =>
+      picked !== null && verdicts.say({ numbers: [picked.number], verdict }),
     /** Asks for others; where the picked one stands is not known then. */
     change: (part: Partial<PatchQuery>) => {
       setAsk({ ...ask, ...part });
@@ -31,8 +49,7 @@ export function useReview(map: ChangeMap) {
       if (patch) {
         setPicked(patch);
         setPlace(null);
-        // Without its row the list stays where it is.
-        void placeOf(map, ask, patch).then(setPlace, () => {});
+        find(patch);
       }
     },
   };

@@ -1,0 +1,163 @@
+import { useState } from "react";
+import { Pencil, Redo2, StickyNote, Undo2 } from "lucide-react";
+import type { Said } from "@hindglance/contract/verdicts";
+import type { Verdict } from "@hindglance/core/review/standing";
+import type { ChangeMap, PatchRow } from "../api/types";
+import { day, time } from "../lib/format";
+import { useReviewer } from "../state/reviewer";
+import { Button } from "../ui/Button";
+import { inputStyle } from "../ui/Labelled";
+import { Pop } from "../ui/Pop";
+import { cx } from "../ui/cx";
+import { VERDICT_WORDS, type VerdictsOnScreen, useSaid } from "./useVerdicts";
+
+interface Props {
+  map: ChangeMap;
+  patch: PatchRow;
+  verdicts: VerdictsOnScreen;
+  /** Says a verdict of the picked patch, and goes on to the next. */
+  judge(verdict: Verdict): void;
+}
+
+/** What can be said of the picked patch, and what was said of it. */
+export function Judge({ map, patch, verdicts, judge }: Props) {
+  const said = useSaid(map, patch.number).data ?? [];
+  const own = said.find(({ reviewer }) => reviewer === verdicts.reviewer);
+  return (
+    <div className="mt-2">
+      <div className="flex items-center gap-1.5">
+        {VERDICT_WORDS.map(({ verdict, name, key, hint }) => (
+          <Button
+            key={verdict}
+            title={`${hint}. Key ${key}`}
+            aria-pressed={own?.verdict === verdict}
+            className={cx("flex-1 px-2", own?.verdict === verdict && "border-spruce bg-[#e2ece7]")}
+            onClick={() => judge(verdict)}
+          >
+            {name}
+            <kbd className="font-mono text-[11px] font-normal text-soft">{key}</kbd>
+          </Button>
+        ))}
+        <Note key={patch.number} own={own} patch={patch} verdicts={verdicts} />
+        <Button
+          tone="quiet"
+          className="px-1.5"
+          aria-label="Take back the last verdict"
+          title="Take back the last verdict. Ctrl Z"
+          disabled={!verdicts.undo}
+          onClick={() => verdicts.undo?.()}
+        >
+          <Undo2 size={15} aria-hidden />
+        </Button>
+        <Button
+          tone="quiet"
+          className="px-1.5"
+          aria-label="Say it again"
+          title="Say it again. Ctrl Shift Z"
+          disabled={!verdicts.redo}
+          onClick={() => verdicts.redo?.()}
+        >
+          <Redo2 size={15} aria-hidden />
+        </Button>
+      </div>
+      <ul
+        className="mt-1.5 max-h-[72px] overflow-y-auto text-label text-soft"
+        aria-label="Said of it"
+      >
+        {said.map((one) => (
+          <li key={one.reviewer}>{wordsOf(one)}</li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+/** Who said what, when, and by which earlier patch. */
+function wordsOf({ reviewer, verdict, note, saidAt, inherited }: Said): string {
+  const from = inherited
+    ? `, taken over from patch ${inherited.patch} of ${inherited.map} (${Math.round(100 * inherited.share)} % of this one)`
+    : "";
+  return `${reviewer}: ${verdict}, ${day(saidAt)} ${time(saidAt)}${from}${note ? `. ${note}` : ""}`;
+}
+
+interface NoteProps extends Pick<Props, "patch" | "verdicts"> {
+  own: Said | undefined;
+}
+
+/** A note of one's own on the patch. */
+function Note({ own, patch, verdicts }: NoteProps) {
+  const [isOpen, setOpen] = useState(false);
+  const [text, setText] = useState<string | null>(null);
+  const note = own?.note ?? "";
+  const keep = () => {
+    setOpen(false);
+    if (text !== null && text.trim() !== note) {
+      verdicts.say({ numbers: [patch.number], note: text.trim() });
+    }
+    setText(null);
+  };
+  return (
+    <Pop
+      label="Note"
+      width={300}
+      open={isOpen}
+      onOpenChange={(open) => (open ? setOpen(true) : keep())}
+      trigger={
+        <Button tone="quiet" className="px-1.5" aria-label="Note" title="A note of yours">
+          <StickyNote size={15} aria-hidden fill={note ? "#f3dfae" : "none"} />
+        </Button>
+      }
+    >
+      <label className="block text-label text-soft">
+        Note of {verdicts.reviewer || "nobody yet"} on patch {patch.number}
+        <textarea
+          className={cx(inputStyle, "mt-1 h-24 w-full resize-none py-1.5")}
+          maxLength={2000}
+          value={text ?? note}
+          onChange={({ target }) => setText(target.value)}
+        />
+      </label>
+      <div className="mt-2 flex justify-end">
+        <Button onClick={keep}>Keep note</Button>
+      </div>
+    </Pop>
+  );
+}
+
+/** Who reviews here. */
+export function ReviewerName() {
+  const { name, setName } = useReviewer();
+  const [isEdited, setEdited] = useState(false);
+  if (name && !isEdited) {
+    return (
+      <button
+        type="button"
+        className="inline-flex items-center gap-1 text-label text-soft hover:text-ink"
+        title="Whose verdicts are said here"
+        onClick={() => setEdited(true)}
+      >
+        as {name}
+        <Pencil size={11} aria-hidden />
+      </button>
+    );
+  }
+  const take = (value: string) => {
+    setName(value.trim().slice(0, 60));
+    setEdited(false);
+  };
+  return (
+    <input
+      className={cx(inputStyle, "h-6 w-[130px] text-[12px]")}
+      aria-label="Your name"
+      placeholder="Your name"
+      defaultValue={name}
+      maxLength={60}
+      onBlur={({ target }) => take(target.value)}
+      onKeyDown={({ key, currentTarget }) => {
+        if (key === "Enter") {
+          take(currentTarget.value);
+        }
+      }}
+    />
+  );
+}
