@@ -31,7 +31,10 @@ export function Judge({ map, patch, verdicts, judge }: Props) {
             key={verdict}
             title={`${hint}. Key ${key}`}
             aria-pressed={own?.verdict === verdict}
-            className={cx("flex-1 px-2", own?.verdict === verdict && "border-spruce bg-[#e2ece7]")}
+            className={cx(
+              "flex-1 gap-1 px-1",
+              own?.verdict === verdict && "border-spruce bg-[#e2ece7]",
+            )}
             onClick={() => judge(verdict)}
           >
             {name}
@@ -41,7 +44,7 @@ export function Judge({ map, patch, verdicts, judge }: Props) {
         <Note key={patch.number} own={own} patch={patch} verdicts={verdicts} />
         <Button
           tone="quiet"
-          className="px-1.5"
+          className="w-7 px-0"
           aria-label="Take back the last verdict"
           title="Take back the last verdict. Ctrl Z"
           disabled={!verdicts.undo}
@@ -51,7 +54,7 @@ export function Judge({ map, patch, verdicts, judge }: Props) {
         </Button>
         <Button
           tone="quiet"
-          className="px-1.5"
+          className="w-7 px-0"
           aria-label="Say it again"
           title="Say it again. Ctrl Shift Z"
           disabled={!verdicts.redo}
@@ -103,7 +106,7 @@ function Note({ own, patch, verdicts }: NoteProps) {
       open={isOpen}
       onOpenChange={(open) => (open ? setOpen(true) : keep())}
       trigger={
-        <Button tone="quiet" className="px-1.5" aria-label="Note" title="A note of yours">
+        <Button tone="quiet" className="w-7 px-0" aria-label="Note" title="A note of yours">
           <StickyNote size={15} aria-hidden fill={note ? "#f3dfae" : "none"} />
         </Button>
       }

@@ -18,6 +18,9 @@ interface Props {
 /** Classes beyond this number are offered only where the map has them. */
 const MANY_CLASSES = 8;
 
+/** Classes beyond this number are picked in a list of their own, which leaves room for patches. */
+const MOST_IN_ROW = 3;
+
 function classesToPick({ info, rows }: ChangeMap): ClassInfo[] {
   const classes = info.classes ?? [];
   const isThere = (label: number) => rows.some((row) => row.label === label && row.cells > 0);
@@ -39,18 +42,26 @@ export function PatchFilter({ map, ask, change, unit }: Props) {
   const filtered = isFiltered(ask);
   return (
     <section aria-label="Which patches" className="border-b border-line px-4 py-2">
-      <div className="flex max-h-[126px] flex-wrap items-center gap-1.5 overflow-y-auto">
-        {classes.map(({ label, name, color }) => (
-          <Chip
-            key={label}
-            on={labels.includes(label)}
-            aria-pressed={labels.includes(label)}
-            onClick={() => turn(label)}
+      <div className="flex flex-wrap items-center gap-1.5">
+        {classes.length > MOST_IN_ROW ? (
+          <Pop
+            label="Classes"
+            width={300}
+            trigger={
+              <Chip on={ask.labels !== null}>
+                {ask.labels === null
+                  ? `all ${classes.length} classes`
+                  : `${labels.length} of ${classes.length} classes`}
+              </Chip>
+            }
           >
-            <span className="h-2.5 w-2.5 rounded-[3px]" style={{ background: color }} aria-hidden />
-            {name}
-          </Chip>
-        ))}
+            <div className="flex flex-wrap gap-1.5">
+              <ClassChips {...{ classes, labels, turn }} />
+            </div>
+          </Pop>
+        ) : (
+          <ClassChips {...{ classes, labels, turn }} />
+        )}
         {unlikely && (
           <Chip
             on={ask.first !== null}
@@ -93,6 +104,26 @@ export function PatchFilter({ map, ask, change, unit }: Props) {
     </section>
   );
 }
+
+interface ChipsProps {
+  classes: readonly ClassInfo[];
+  labels: readonly number[];
+  turn(label: number): void;
+}
+
+/** A chip a class, on where its patches are listed. */
+const ClassChips = ({ classes, labels, turn }: ChipsProps) =>
+  classes.map(({ label, name, color }) => (
+    <Chip
+      key={label}
+      on={labels.includes(label)}
+      aria-pressed={labels.includes(label)}
+      onClick={() => turn(label)}
+    >
+      <span className="h-2.5 w-2.5 rounded-[3px]" style={{ background: color }} aria-hidden />
+      {name}
+    </Chip>
+  ));
 
 const M2_PER_HA = 1e4;
 const toHectares = (m2: number | null) => (m2 === null ? null : m2 / M2_PER_HA);

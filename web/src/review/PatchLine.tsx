@@ -80,7 +80,7 @@ function Cells({ map, patch, unit }: { map: ChangeMap; patch: PatchRow; unit: La
           {text}
         </span>
       ))}
-      <span role="cell" title={standing.name} className="text-center">
+      <span role="cell" title={standing.name} className="inline-block text-center">
         <span aria-hidden>{standing.sign}</span>
         <span className="sr-only">{standing.name}</span>
       </span>

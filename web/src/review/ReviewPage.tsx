@@ -15,6 +15,7 @@ import { NoMap } from "../tally/NoMap";
 import { Warning } from "../ui/Messages";
 import { useUndoKey } from "../ui/useUndoKey";
 import { Judge } from "./Judge";
+import { PatchLook } from "./PatchLook";
 import { PatchCount } from "./PatchCount";
 import { PatchFilter } from "./PatchFilter";
 import { StandingBar } from "./StandingBar";
@@ -105,6 +106,7 @@ function Review({ study, map, before, after, strip, picker }: Props) {
         review.picked ? (
           <>
             <PickedPatch map={map} patch={review.picked} unit={measured} />
+            <PatchLook {...{ study, map, before, after, dates, look }} patch={review.picked} />
             <Judge
               map={map}
               patch={review.picked}

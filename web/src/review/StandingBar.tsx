@@ -113,8 +113,12 @@ function History({ map, verdicts }: { map: ChangeMap; verdicts: VerdictsOnScreen
         {acts.map((act) => (
           <li key={act.id} className="flex items-center justify-between gap-2 py-0.5">
             <span className={act.undone ? "text-soft line-through" : undefined}>
-              {day(act.saidAt)} {time(act.saidAt)} · {act.reviewer}: {act.verdict ?? "note"},{" "}
-              {number(act.patches)} {act.patches === 1 ? "patch" : "patches"}
+              {act.reviewer}: {act.verdict ?? "note"}
+              {act.patches > 1 && `, ${number(act.patches)} patches`}
+              <span className="text-soft">
+                {" "}
+                · {day(act.saidAt)} {time(act.saidAt)}
+              </span>
             </span>
             <Button
               tone="quiet"

@@ -19,6 +19,7 @@ import { projectionOf } from "../map/projection";
 import { showBounds } from "../map/showBounds";
 import type { PatchQuery } from "./patches";
 import { STANDING_LOOKS } from "./standings";
+import { useOutlineOf } from "./useOutlineOf";
 
 /** The part of the Earth that a map shows, and the size of one of its pixels, in degrees. */
 interface Part {
@@ -94,13 +95,7 @@ function useShapes(
     placeholderData: (former) => former,
   }).data;
   const isApart = picked !== null && !found?.some(({ number }) => number === picked);
-  const own = useQuery({
-    queryKey: ["outline", map.id, picked],
-    queryFn: () =>
-      call(changeMapRoutes.outline, { params: { id: map.id, number: String(picked) } }),
-    enabled: isApart,
-    staleTime: Infinity,
-  }).data;
+  const own = useOutlineOf(map, picked, isApart);
   return useMemo(() => [...(found ?? []), ...(isApart && own ? [own] : [])], [found, isApart, own]);
 }
 

@@ -1,0 +1,116 @@
+import { useMemo } from "react";
+import GeoJSON from "ol/format/GeoJSON";
+import MultiPolygon from "ol/geom/MultiPolygon";
+import Polygon from "ol/geom/Polygon";
+import {
+  Line,
+  LineChart,
+  ReferenceLine,
+  ResponsiveContainer,
+  Tooltip,
+  XAxis,
+  YAxis,
+} from "recharts";
+import { useSides } from "../api/hooks";
+import type { ChangeMap, PatchRow, Scene, Study } from "../api/types";
+import { dayYear, number } from "../lib/format";
+import { useValues } from "../pins/pins";
+import { type Place, type Series, seriesOf } from "../pins/values";
+import { useOutlineOf } from "./useOutlineOf";
+
+/** Cells whose mean a value is: three by three. */
+const SIZE_CELLS = 3;
+const HEIGHT = 58;
+/** More dates than this are not marked one by one. */
+const MARKED = 40;
+
+/** Places inside polygons, each amid its widest row, with how wide that is. */
+function insides(geometry: unknown): number[][] {
+  if (geometry instanceof MultiPolygon) {
+    return geometry.getInteriorPoints().getCoordinates();
+  }
+  return geometry instanceof Polygon ? [geometry.getInteriorPoint().getCoordinates()] : [];
+}
+
+/** A place inside an outline: where it is widest. Null where it has no area. */
+export function insideOf(outline: object): Place | null {
+  const [widest] = insides(new GeoJSON().readGeometry(outline)).sort(
+    (one, other) => other[2]! - one[2]!,
+  );
+  return widest ? [widest[0]!, widest[1]!] : null;
+}
+
+/** The series of the compared band, or the first there is. */
+const comparedIn = (all: readonly Series[], bandName: string): Series | null =>
+  all.find(({ key }) => bandName === key || bandName.endsWith(` ${key}`)) ?? all[0] ?? null;
+
+interface Props {
+  study: Study;
+  map: ChangeMap;
+  patch: PatchRow;
+  before: Scene;
+  after: Scene;
+  bandName: string;
+}
+
+/** What all dates show amid a patch: a small plot, with before and after marked. */
+export function PatchSeries({ study, map, patch, before, after, bandName }: Props) {
+  const outline = useOutlineOf(map, patch.number);
+  const place = useMemo(() => outline && insideOf(outline.geometry), [outline]);
+  const version =
+    useSides(study.id)
+      .data?.map(({ hash }) => hash)
+      .join() ?? "";
+  const { data } = useValues(study.id, place ? [place] : [], SIZE_CELLS, version);
+  const series = data ? comparedIn(seriesOf(data, 0), bandName) : null;
+  if (!series || series.points.length < 2) {
+    return null;
+  }
+  const marks = [
+    { scene: before, stroke: "#3f6aa8" },
+    { scene: after, stroke: "#b9562b" },
+  ];
+  const values = series.points.map(({ value }) => value);
+  const said = series.points.map(({ t, value }) => `${dayOf(t)}: ${number(value, 1)}`).join("; ");
+  return (
+    <figure
+      className="mt-1.5"
+      aria-label={`${series.key} amid the patch on all dates, ${series.unit}. ${said}`}
+      role="img"
+    >
+      <figcaption className="flex justify-between text-[11px] text-soft">
+        <span>{series.key} amid the patch, all dates</span>
+        <span className="font-mono">
+          {number(Math.min(...values), 1)} to {number(Math.max(...values), 1)} {series.unit}
+        </span>
+      </figcaption>
+      <ResponsiveContainer width="100%" height={HEIGHT}>
+        <LineChart data={series.points} margin={{ top: 5, right: 6, bottom: 3, left: 6 }}>
+          <XAxis dataKey="t" type="number" domain={["dataMin", "dataMax"]} hide />
+          <YAxis domain={["auto", "auto"]} hide />
+          {marks.map(({ scene, stroke }) => (
+            <ReferenceLine
+              key={scene.id}
+              x={Date.parse(scene.acquiredAt!)}
+              stroke={stroke}
+              strokeWidth={1.5}
+            />
+          ))}
+          <Tooltip
+            labelFormatter={(t) => dayOf(Number(t))}
+            formatter={(value) => [`${number(Number(value), 1)} ${series.unit}`, series.key]}
+          />
+          <Line
+            dataKey="value"
+            stroke="#1f6658"
+            strokeWidth={1.5}
+            dot={series.points.length <= MARKED ? { r: 2.2, fill: "#1f6658" } : false}
+            isAnimationActive={false}
+          />
+        </LineChart>
+      </ResponsiveContainer>
+    </figure>
+  );
+}
+
+const dayOf = (t: number): string => dayYear(new Date(t).toISOString());
