@@ -25,14 +25,14 @@ export function Judge({ map, patch, verdicts, judge }: Props) {
   const own = said.find(({ reviewer }) => reviewer === verdicts.reviewer);
   return (
     <div className="mt-2">
-      <div className="flex items-center gap-1.5">
+      <div className="flex items-center gap-1">
         {VERDICT_WORDS.map(({ verdict, name, key, hint }) => (
           <Button
             key={verdict}
             title={`${hint}. Key ${key}`}
             aria-pressed={own?.verdict === verdict}
             className={cx(
-              "flex-1 gap-1 px-1",
+              "min-w-0 flex-1 gap-1 px-1!",
               own?.verdict === verdict && "border-spruce bg-[#e2ece7]",
             )}
             onClick={() => judge(verdict)}
@@ -44,7 +44,7 @@ export function Judge({ map, patch, verdicts, judge }: Props) {
         <Note key={patch.number} own={own} patch={patch} verdicts={verdicts} />
         <Button
           tone="quiet"
-          className="w-7 px-0"
+          className="w-7 shrink-0 px-0!"
           aria-label="Take back the last verdict"
           title="Take back the last verdict. Ctrl Z"
           disabled={!verdicts.undo}
@@ -54,7 +54,7 @@ export function Judge({ map, patch, verdicts, judge }: Props) {
         </Button>
         <Button
           tone="quiet"
-          className="w-7 px-0"
+          className="w-7 shrink-0 px-0!"
           aria-label="Say it again"
           title="Say it again. Ctrl Shift Z"
           disabled={!verdicts.redo}
@@ -106,7 +106,12 @@ function Note({ own, patch, verdicts }: NoteProps) {
       open={isOpen}
       onOpenChange={(open) => (open ? setOpen(true) : keep())}
       trigger={
-        <Button tone="quiet" className="w-7 px-0" aria-label="Note" title="A note of yours">
+        <Button
+          tone="quiet"
+          className="w-7 shrink-0 px-0!"
+          aria-label="Note"
+          title="A note of yours"
+        >
           <StickyNote size={15} aria-hidden fill={note ? "#f3dfae" : "none"} />
         </Button>
       }

@@ -124,7 +124,7 @@ interface NameProps extends Pick<Props, "only" | "setOnly"> {
 
 /** A class; a click shows it alone, another one all. */
 function ClassName({ row, only, setOnly }: NameProps) {
-  const isChange = row.label !== NO_CHANGE;
+  const isChange = row.label > NO_CHANGE;
   const isOnly = only === row.label;
   return (
     <button
@@ -143,7 +143,7 @@ function ClassName({ row, only, setOnly }: NameProps) {
 
 /** The fuller, the larger: a change in a zone stands on its colour. */
 function shade(row: TallyRow, mostM2: number): { background: string } | undefined {
-  if (row.label === NO_CHANGE || row.zone === null || row.cells === 0) {
+  if (row.label <= NO_CHANGE || row.zone === null || row.cells === 0) {
     return undefined;
   }
   const percent = Math.round(6 + 30 * Math.sqrt(row.areaM2 / mostM2));

@@ -14,9 +14,12 @@ import { AreaTable } from "./AreaTable";
 import { ChangeMapPicker } from "./ChangeMapPicker";
 import { ClassMap } from "./ClassMap";
 import { CountOf } from "./CountOf";
+import { useStanding } from "../review/useVerdicts";
 import { Inputs } from "./inputs/Inputs";
 import { RenameMap } from "./RenameMap";
 import { type AreasOfMap, areasOfMap, tableText } from "./table";
+import { type Counted, VerdictTable } from "./VerdictTable";
+import { classStandings, rowsByVerdict } from "./verdicts";
 
 const UNITS: { value: AreaUnit; name: string }[] = [
   { value: "km2", name: "km²" },
@@ -38,7 +41,15 @@ interface Props {
 export function MapTally({ study, map, maps, pick, strip }: Props) {
   const [unit, setUnit] = useState<AreaUnit>("km2");
   const [only, setOnly] = useState<number | null>(null);
-  const areas = useMemo(() => areasOfMap(map), [map]);
+  const [counted, setCounted] = useState<Counted>("mapped");
+  const standing = useStanding(map).data;
+  const areas = useMemo(
+    () =>
+      areasOfMap(
+        counted === "reviewed" && standing ? { rows: rowsByVerdict(map, standing.areas) } : map,
+      ),
+    [map, counted, standing],
+  );
   return (
     <Workspace
       label="Tally"
@@ -82,6 +93,13 @@ export function MapTally({ study, map, maps, pick, strip }: Props) {
                 ` ${areas.leftOut} ${areas.leftOut === 1 ? "class" : "classes"} without any ground ${areas.leftOut === 1 ? "is" : "are"} not in the table.`}
             </p>
           </Section>
+          {standing && standing.reviewers.length > 0 && (
+            <VerdictTable
+              standings={classStandings(map, standing.areas)}
+              zonesKnown={standing.zonesKnown}
+              {...{ unit, counted, setCounted }}
+            />
+          )}
           <Section title="What the table was made from">
             <Inputs map={map} />
           </Section>

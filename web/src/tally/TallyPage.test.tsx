@@ -2,7 +2,7 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { answersTo, fakeServer, giveSizes, pickOption, renderPage } from "../testing/page";
-import { aChangeMap, aNode, aStudy } from "../testing/things";
+import { NOTHING_SAID, aChangeMap, aNode, aStudy } from "../testing/things";
 import { TallyPage } from "./TallyPage";
 
 giveSizes(500, 260);
@@ -14,6 +14,7 @@ const open = (at = "/", more: Record<string, unknown> = {}) => {
   const table = {
     "/change-maps": [aChangeMap(), second],
     "/node": aNode("a", aChangeMap().info),
+    "/standing": NOTHING_SAID,
   };
   fakeServer(answersTo(more, table));
   renderPage(<TallyPage />, { at, context: study });
@@ -40,6 +41,30 @@ describe("the Tally page", () => {
     expect(cells()[1]!.replace(/\D/g, "")).toBe("3000000");
     await userEvent.click(screen.getByRole("radio", { name: /cells/i }));
     expect(cells()[1]).toBe("300");
+  });
+
+  test("by verdict: rejected patches are apart, and can be left out of the areas", async () => {
+    open("/", {
+      "/standing": {
+        ...NOTHING_SAID,
+        reviewers: [{ reviewer: "Ann", patches: 2 }],
+        areas: [
+          { zone: null, label: 1, standing: "open", patches: 3, cells: 250, areaM2: 2.5e6 },
+          { zone: null, label: 1, standing: "false", patches: 1, cells: 50, areaM2: 0.5e6 },
+          { zone: null, label: 2, standing: "real", patches: 1, cells: 100, areaM2: 1e6 },
+        ],
+      },
+    });
+    const table = await screen.findByRole("table", { name: "Areas by verdict" });
+    const cells = within(table)
+      .getAllByRole("cell")
+      .map((cell) => cell.textContent);
+    expect(cells).toEqual(["·", "2.500", "0.500", "1.000", "·", "·"]);
+    await userEvent.click(screen.getByRole("radio", { name: "Without rejected" }));
+    const head = screen.getByRole("heading", { level: 1 });
+    expect(head.textContent).toBe("2.50\u2009km² new water 25.0 % of 10.00\u2009km² seen");
+    const whole = screen.getByRole("row", { name: /^All/ });
+    expect(within(whole).getAllByRole("cell").at(-2)!.textContent).toBe("0.500");
   });
 
   test("shows one class alone on the map, and all again", async () => {

@@ -35,10 +35,10 @@ const isThere = ({ label, cells }: TallyRow, k: number): boolean =>
   k === 0 || label === NO_CHANGE || cells > 0;
 
 /** Puts a map's rows in order. */
-export function areasOfMap({ rows }: ChangeMap): AreasOfMap {
+export function areasOfMap({ rows }: Pick<ChangeMap, "rows">): AreasOfMap {
   const whole = rows.filter((row) => row.zone === null);
   const all = whole.length > MANY_CLASSES ? whole.filter(isThere) : whole;
-  const changes = all.filter((row) => row.label !== NO_CHANGE);
+  const changes = all.filter((row) => row.label > NO_CHANGE);
   const named = [...new Set(rows.map((row) => row.zone))].filter((zone) => zone !== null);
   const find = (zone: string | null, label: number) =>
     rows.find((row) => row.zone === zone && row.label === label)!;

@@ -82,6 +82,9 @@ const CLASSES = [
   { label: 2, name: "Standing water", color: "#33498c" },
 ];
 
+/** How the patches of a map stand of which nobody said anything. */
+export const NOTHING_SAID = { areas: [], zonesKnown: true, reviewers: [], agreement: [] };
+
 /** Square kilometres of the three classes in two zones. */
 const AREAS: Record<string, number[]> = { Lowfen: [3, 3, 0], Tolm: [3, 0, 1] };
 
