@@ -21,7 +21,8 @@ import type { Services } from "./services";
 type Body = RequestOf<typeof routes.say>["body"];
 
 /** What is said of which patches. @throws AppError where nothing is said, or it is not clear of which */
-function sayingOf({ reviewer, verdict, note, numbers, which }: Required<Body>): Saying {
+function sayingOf({ reviewer, ...body }: Body): Saying {
+  const { verdict = null, note = null, numbers = null, which = null } = body;
   if (verdict === null && note === null) {
     throw new AppError(422, "invalid", "Nothing is said", "verdict", "Give a verdict or a note.");
   }

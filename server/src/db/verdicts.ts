@@ -1,5 +1,7 @@
 import type { Said, StandingArea, VerdictAct } from "@hindglance/contract/verdicts";
 import type { Verdict } from "@hindglance/core/review/standing";
+import type { ChangeSetup } from "@hindglance/core/change/setup";
+import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { PatchQuery } from "./changeMaps";
 import { patchesWhere } from "./changeMaps";
 import type { Client } from "./pool";
@@ -25,15 +27,18 @@ const lockMap = async (client: Client, map: string): Promise<boolean> =>
   ((await client.query("SELECT 1 FROM change_map WHERE id = $1 FOR NO KEY UPDATE", [map]))
     .rowCount ?? 0) > 0;
 
-/** Writes anew how patches stand of which something was said, or taken back, in an act. */
-const restand = async (client: Client, map: string, act: number): Promise<void> => {
+/** Writes anew how patches stand; `touched`: a query for them, with what is said of the map as $1. */
+const restand = async (
+  client: Client,
+  map: string,
+  touched: string,
+  values: unknown[],
+): Promise<void> => {
   await client.query(
     `
       WITH
         touched AS (
-          SELECT patch
-          FROM verdict_change
-          WHERE act = $2
+          ${touched}
         ),
         stands AS (
           SELECT
@@ -55,9 +60,13 @@ const restand = async (client: Client, map: string, act: number): Promise<void> 
         AND p.number = s.patch
         AND p.standing <> s.standing
     `,
-    [map, act],
+    [map, ...values],
   );
 };
+
+/** Writes anew how patches stand of which something was said, or taken back, in an act. */
+const restandAfter = (client: Client, map: string, act: number): Promise<void> =>
+  restand(client, map, "SELECT patch FROM verdict_change WHERE act = $2", [act]);
 
 /** Tells every page that something was said of patches of a study. */
 const tell = async (client: Client, map: string): Promise<void> => {
@@ -128,7 +137,7 @@ export async function sayOf(
     return { act: null, patches: 0 };
   }
   await putInto(client, map, act);
-  await restand(client, map, act);
+  await restandAfter(client, map, act);
   await tell(client, map);
   return { act, patches: rowCount };
 }
@@ -220,7 +229,7 @@ export async function turnAct(
   }
   await client.query("UPDATE verdict_act SET undone = $2 WHERE id = $1", [act, undone]);
   const patches = await (undone ? takeBack : putInto)(client, map, act);
-  await restand(client, map, act);
+  await restandAfter(client, map, act);
   await tell(client, map);
   return patches;
 }
@@ -354,3 +363,79 @@ export const judgedByTwo = async (client: Client, map: string): Promise<PairJudg
       [map],
     )
   ).rows;
+
+/** A map that somebody judged patches of. */
+export interface JudgedMap {
+  id: string;
+  name: string;
+  imageId: string;
+  info: ImageInfo;
+  setup: ChangeSetup;
+}
+
+/** Maps of a study that somebody judged patches of, the latest first. */
+export const findJudgedMaps = async (client: Client, study: string): Promise<JudgedMap[]> =>
+  (
+    await client.query<JudgedMap>(
+      `
+        SELECT m.id, m.name, m.image_id AS "imageId", i.info, m.setup
+        FROM change_map m
+          JOIN image i ON i.id = m.image_id
+        WHERE m.study_id = $1
+          AND EXISTS (
+            SELECT 1
+            FROM verdict v
+            WHERE v.change_map_id = m.id
+          )
+        ORDER BY m.created_at DESC
+      `,
+      [study],
+    )
+  ).rows;
+
+/** A patch that takes over the verdicts of one of an earlier map, which covers so much of it. */
+export interface Heir {
+  patch: number;
+  from: number;
+  /** Share of its cells. */
+  share: number;
+}
+
+/** Takes verdicts over from an earlier map, with who said them and when; of how many patches. */
+export async function inheritVerdicts(
+  client: Client,
+  map: string,
+  earlier: { map: string; name: string; heirs: readonly Heir[] },
+): Promise<number> {
+  const { heirs } = earlier;
+  await client.query(
+    `
+      INSERT INTO verdict (change_map_id, patch, reviewer, verdict, note, said_at, inherited)
+      SELECT
+        $1,
+        h.patch,
+        v.reviewer,
+        v.verdict,
+        v.note,
+        v.said_at,
+        jsonb_build_object('map', $3::text, 'patch', h.source, 'share', h.share)
+      FROM unnest($4::int[], $5::int[], $6::float8[]) AS h (patch, source, share)
+        JOIN verdict v ON v.change_map_id = $2 AND v.patch = h.source
+    `,
+    [
+      map,
+      earlier.map,
+      earlier.name,
+      heirs.map(({ patch }) => patch),
+      heirs.map(({ from }) => from),
+      heirs.map(({ share }) => share),
+    ],
+  );
+  const taken = "SELECT DISTINCT patch FROM verdict WHERE change_map_id = $1";
+  await restand(client, map, taken, []);
+  const { rows } = await client.query<{ patches: number }>(
+    `SELECT count(*)::int AS patches FROM (${taken}) t`,
+    [map],
+  );
+  return rows[0]!.patches;
+}

@@ -3,36 +3,23 @@ import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import type { StepState } from "@hindglance/core/graph/step";
-import { cellAreas } from "@hindglance/core/grid/area";
 import { BLOCK, levelCount } from "@hindglance/core/grid/grid";
-import { boundsOnGlobe } from "@hindglance/core/patches/boundsOnGlobe";
-import { polygonise } from "@hindglance/core/patches/polygonise";
-import { RunSums, patchMeans, patchZones, perimeterM } from "@hindglance/core/patches/facts";
+import { RunSums } from "@hindglance/core/patches/facts";
 import { CLASS_NODATA, realCells, labelCells } from "@hindglance/core/raster/block";
 import { ahead } from "@hindglance/core/graph/ahead";
-import { RunsBuilder } from "@hindglance/core/patches/runs";
-import { rasterise } from "@hindglance/core/vector/rasterise";
-import { labelRuns } from "@hindglance/core/patches/label";
 import type { TallyData } from "@hindglance/core/tally/tally";
-import { patchGeometry } from "@hindglance/formats/tables/geojson";
 import { findTally, deleteStates } from "../db/nodes";
-import { type StoredBlock, blockWindow, readBlocks, removeBlocks, writeBlocks } from "../db/blocks";
-import {
-  type NewPatch,
-  type Provenance,
-  createChangeMap,
-  writePatches,
-  deletePatches,
-} from "../db/changeMaps";
+import { type StoredBlock, blockWindow, removeBlocks, writeBlocks } from "../db/blocks";
+import { type Provenance, createChangeMap, writePatches, deletePatches } from "../db/changeMaps";
 import { deleteImage, finishImage } from "../db/images";
 import type { Client } from "../db/pool";
 import { addToLedger, touchStudy } from "../db/studies";
-import { AppError } from "../errors";
+import { inheritVerdicts } from "../db/verdicts";
 import type { RangeContext, RunKind } from "./kind";
+import { type Inheritance, inheritanceOf, patchedImage, patchesOf } from "./mapPatches";
 import { RANGE_CELLS, countedRows, evaluatorFor, GatherPhases, mergeTallies } from "./mapPhases";
 import { buildLevel, levelRanges } from "./pyramidPhase";
 import { type RowRange, rowRanges } from "./ranges";
-import { measureOf } from "@hindglance/core/change/measures/all";
 
 export interface ChangeMapParams {
   changeMapId: string;
@@ -52,11 +39,6 @@ const levels = (params: ChangeMapParams) =>
   levelCount(params.info.grid.width, params.info.grid.height);
 const cellPhase = (params: ChangeMapParams) => new GatherPhases(params.node).plan.length;
 const patchPhase = (params: ChangeMapParams) => cellPhase(params) + levels(params);
-/**
- * Patches beyond this number say that the map is noise; the figure keeps a run's memory within its
- * bound.
- */
-const MAX_PATCHES = 2_000_000;
 
 /** Writes a change map: labels with overviews, the tally by zone, the patches as polygons. */
 export const writeChangeMap: RunKind<ChangeMapParams> = {
@@ -125,8 +107,13 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
         ),
       };
     }
-    const patches = await patchesOf(params, ctx);
-    return { write: (client) => writePatches(client, params.changeMapId, patches) };
+    const image = await patchedImage(params, ctx);
+    const patches = patchesOf(params, image, await allSums(params, ctx));
+    const inheritance = await inheritanceOf(params, image, run.studyId!, ctx);
+    return {
+      result: { inheritance },
+      write: (client) => writePatches(client, params.changeMapId, patches),
+    };
   },
   async finish(params, results, client, run) {
     await finishImage(client, params.imageId, { statistics: null, histograms: null, looks: null });
@@ -146,7 +133,9 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
       provenance: params.provenance,
       tally,
     });
+    const inherited = await takeOver(params, results, client);
     await addToLedger(client, run.studyId!, "Change map written", {
+      ...(inherited ? { verdictsTakenOver: inherited } : {}),
       changeMap: params.changeMapId,
       name: params.name,
       node: params.nodeHash,
@@ -165,6 +154,16 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
   },
 };
 
+/** Gives patches the verdicts of those of an earlier map on which they lie; of how many. */
+async function takeOver(
+  params: ChangeMapParams,
+  results: <T>(phase: number) => Promise<T[]>,
+  client: Client,
+): Promise<number> {
+  const [found] = await results<{ inheritance: Inheritance | null } | null>(patchPhase(params));
+  return found?.inheritance ? inheritVerdicts(client, params.changeMapId, found.inheritance) : 0;
+}
+
 const sumsKey = (params: ChangeMapParams, seq: number): string => `sums/${params.imageId}/${seq}`;
 /** @throws Error where what was gathered is not there: its range has not run */
 function sumsIn(state: StepState | null): Float64Array {
@@ -173,10 +172,23 @@ function sumsIn(state: StepState | null): Float64Array {
   }
   return state.sums;
 }
+/** Sums of all ranges of a map, one after the other. */
+async function allSums(params: ChangeMapParams, { states }: RangeContext): Promise<Float64Array> {
+  const { width, height } = params.info.grid;
+  const parts = await Promise.all(
+    rowRanges(width, height, RANGE_CELLS).map(async (_r, k) =>
+      sumsIn(await states.get(sumsKey(params, k))),
+    ),
+  );
+  const sums = new Float64Array(parts.reduce((n, part) => n + part.length, 0));
+  parts.reduce((at, part) => {
+    sums.set(part, at);
+    return at + part.length;
+  }, 0);
+  return sums;
+}
 const forgetSums = (client: Client, params: ChangeMapParams): Promise<unknown> =>
   deleteStates(client, `sums/${params.imageId}/`);
-/** Layers whose means patches have: the measure, and elevation where there is some. */
-const FACTS = 2;
 /**
  * Sums of measure and elevation over the runs of a range, so that no patch needs its cells again.
  * Blocks without a class are not computed.
@@ -228,101 +240,4 @@ async function runSums(
     }
   }
   return out.finish();
-}
-
-/** The zone of each cell of a row, strip by strip; rows are asked for from the top. */
-function zoneRows({ zones, info: { grid } }: ChangeMapParams): (row: number) => Uint16Array {
-  const { width, height } = grid;
-  let strip = { row: -1, zones: new Uint16Array(0) };
-  return (row) => {
-    const first = row - (row % BLOCK);
-    if (strip.row !== first) {
-      const window = { col: 0, row: first, width, height: Math.min(BLOCK, height - first) };
-      strip = { row: first, zones: new Uint16Array(width * window.height) };
-      zones.forEach(({ polygons }, k) => rasterise(polygons, grid, window, k + 1, strip.zones));
-    }
-    return strip.zones.subarray((row - first) * width, (row - first + 1) * width);
-  };
-}
-
-/** Patches of a stored class image, largest first. */
-async function patchesOf(
-  params: ChangeMapParams,
-  { db, signal, states }: RangeContext,
-): Promise<NewPatch[]> {
-  const { width, height } = params.info.grid;
-  const across = Math.ceil(width / BLOCK);
-  const builder = new RunsBuilder(width, height);
-  for (let row = 0; row * BLOCK < height; row++) {
-    signal.throwIfAborted();
-    const h = Math.min(BLOCK, height - row * BLOCK);
-    const strip = new Uint8Array(width * h);
-    for (const decodedBlock of await db.withClient((client) =>
-      readBlocks(client, params.imageId, 0, row, row + 1, 0, across),
-    )) {
-      const w = Math.min(BLOCK, width - decodedBlock.col * BLOCK);
-      for (let r = 0; r < h; r++) {
-        strip.set(
-          labelCells(decodedBlock.cells).subarray(r * w, (r + 1) * w),
-          r * width + decodedBlock.col * BLOCK,
-        );
-      }
-    }
-    for (let r = 0; r < h; r++) {
-      builder.addRow(strip.subarray(r * width, (r + 1) * width));
-    }
-  }
-  const runs = builder.finish();
-  const neighbours = params.setup.limits.neighbours;
-  const labelling = labelRuns(runs, neighbours);
-  const { count } = labelling;
-  if (count > MAX_PATCHES) {
-    throw new AppError(
-      422,
-      "tooManyPatches",
-      `This map falls into ${count.toLocaleString("en")} patches, which is noise and not a map`,
-      "setup.limits.minPatchCells",
-      "Use a speckle filter or a larger minimum patch.",
-    );
-  }
-  const parts = await Promise.all(
-    rowRanges(width, height, RANGE_CELLS).map(async (_r, k) =>
-      sumsIn(await states.get(sumsKey(params, k))),
-    ),
-  );
-  const sums = new Float64Array(parts.reduce((n, part) => n + part.length, 0));
-  parts.reduce((at, part) => {
-    sums.set(part, at);
-    return at + part.length;
-  }, 0);
-  // Degrees of a direction have no plain mean: 350 and 10 are not 180.
-  const round = measureOf(params.setup.measure).circular ?? false;
-  const means = patchMeans(runs, labelling, sums, FACTS);
-  const mean = (k: number) => (Number.isFinite(means[k]!) ? means[k]! : null);
-  const areas = cellAreas(params.info.grid);
-  const zones =
-    params.zones.length > 0 ? patchZones({ runs, labelling }, zoneRows(params), areas) : [];
-  return polygonise(runs, neighbours, areas)
-    .map((shape, i) => ({
-      s: shape,
-      zones: zones[i] ?? [],
-      measure: round ? null : mean(i * FACTS),
-      elevation: mean(i * FACTS + 1),
-    }))
-    .sort((a, b) => b.s.cells - a.s.cells)
-    .map(({ s: shape, zones: parts, measure, elevation }, i) => ({
-      number: i + 1,
-      label: shape.label,
-      cells: shape.cells,
-      areaM2: shape.areaM2,
-      perimeterM: perimeterM(shape, params.info.grid),
-      measure,
-      elevation,
-      zones: parts,
-      ...boundsOnGlobe(
-        shape.polygons.flatMap((poly) => poly[0]!),
-        params.info.grid,
-      ),
-      geometry: JSON.stringify(patchGeometry(shape, params.info.grid)),
-    }));
 }

@@ -10,7 +10,8 @@ const metadata = (bands: string[]): [number, number, string] => [
 ];
 
 /**
- * Radar power of two looks: 0.15 on land, 0.008 on water; the water of `dark` in cells [from, to).
+ * Radar power of two looks: 0.15 on land, 0.008 on water; the water of `dark`, and of `alsoDark`, in
+ * columns [from, to).
  * A strip at the left is fill.
  */
 export function radarTiff(
@@ -18,14 +19,15 @@ export function radarTiff(
   height: number,
   seed: number,
   dark: [number, number],
-  more: { tile?: [number, number]; x0?: number } = {},
+  more: { tile?: [number, number]; x0?: number; alsoDark?: [number, number] } = {},
 ): Uint8Array {
   const random = lcg(seed);
+  const waters = more.alsoDark ? [dark, more.alsoDark] : [dark];
+  const isWater = (column: number) => waters.some(([from, to]) => column >= from && column < to);
   const cells = Float32Array.from(
     { length: width * height },
     (_v, i) =>
-      ((i % width >= dark[0] && i % width < dark[1] ? 0.008 : 0.15) *
-        (-Math.log(1 - random()) - Math.log(1 - random()))) /
+      ((isWater(i % width) ? 0.008 : 0.15) * (-Math.log(1 - random()) - Math.log(1 - random()))) /
       2,
   );
   return buildTiff({

@@ -135,7 +135,11 @@ function ClassName({ row, only, setOnly }: NameProps) {
       onClick={() => setOnly(isOnly ? null : row.label)}
       className={cx("inline-flex items-center gap-1.5 rounded px-1", isOnly && "bg-bone")}
     >
-      <span className="h-2.5 w-2.5 rounded-[3px]" style={{ background: row.color }} aria-hidden />
+      <span
+        aria-hidden
+        className="h-2.5 w-2.5 shrink-0 rounded-[3px]"
+        style={{ background: row.color }}
+      />
       {row.name}
     </button>
   );

@@ -1,0 +1,186 @@
+import type { ChangeMap, PatchRow } from "@hindglance/contract/changeMaps";
+import type { ErrorAnswer } from "@hindglance/contract/errors";
+import type { Said, StandingArea } from "@hindglance/contract/verdicts";
+import { LONLAT, transformer, utm } from "@hindglance/core/geodesy/crs";
+import { TestServer } from "./testing/harness";
+import { SETUP, X0, Y0, radarTiff } from "./testing/pairs";
+
+// A flood in two columns of water that were dry, over two zones; a reviewer, and the map made anew.
+const WIDTH = 420;
+const HEIGHT = 300;
+const FLOODED = "2025-05-14";
+const onGlobe = transformer(utm(27, true), LONLAT);
+
+let testServer: TestServer;
+let study: string;
+let dates: { beforeId: string; afterId: string };
+
+const zone = (name: string, from: number, to: number) => ({
+  type: "Feature",
+  properties: { name },
+  geometry: {
+    type: "Polygon",
+    coordinates: [
+      [
+        [from, -5],
+        [from, HEIGHT + 5],
+        [to, HEIGHT + 5],
+        [to, -5],
+        [from, -5],
+      ].map(([c, r]) => onGlobe(X0 + c! * 20, Y0 - r! * 20)),
+    ],
+  },
+});
+
+beforeAll(async () => {
+  testServer = await TestServer.start();
+  const { body } = await testServer.call<{ id: string }>("POST", "/studies", {
+    name: "Verdicts",
+    hazard: "flood",
+  });
+  study = body.id;
+  const [beforeId, afterId] = await Promise.all(
+    (
+      [
+        ["b_20250502.tif", "2025-05-02", 1, [0, 3]],
+        ["a_20250514.tif", "2025-05-14", 2, [60, 220]],
+      ] as const
+    ).map(async ([name, day, seed, dark]) => {
+      const scene = await testServer.importScene(
+        study,
+        name,
+        radarTiff(WIDTH, HEIGHT, seed, [...dark], day === FLOODED ? { alsoDark: [300, 340] } : {}),
+        { acquiredAt: `${day}T18:00:00Z`, kind: "radar" },
+      );
+      expect((await testServer.ended(scene.runId)).state).toBe("done");
+      return scene.id;
+    }),
+  );
+  dates = { beforeId: beforeId!, afterId: afterId! };
+  const zones = {
+    type: "FeatureCollection",
+    features: [zone("West", -5, 120), zone("East", 120, 300)],
+  };
+  const file = Buffer.from(JSON.stringify(zones));
+  const uploaded = await testServer.upload(study, "zones.geojson", file);
+  const taken = await testServer.call("POST", `/studies/${study}/zones`, {
+    uploadId: uploaded.body.id,
+    nameField: "name",
+  });
+  expect(taken.status).toBe(201);
+}, 90_000);
+afterAll(() => testServer.stop());
+
+/** Writes a map of the pair, with so many cells in its least patch. */
+async function written(name: string, minPatchCells: number): Promise<ChangeMap> {
+  const setup = { ...SETUP, limits: { ...SETUP.limits, minPatchCells } };
+  const { body } = await testServer.call<{ runId: string }>(
+    "POST",
+    `/studies/${study}/change-maps`,
+    {
+      ...{ ...dates, setup, name },
+    },
+  );
+  const run = await testServer.ended(body.runId);
+  expect(run.error).toBeNull();
+  return (await testServer.call<ChangeMap>("GET", `/change-maps/${run.result!.changeMapId!}`)).body;
+}
+const patchesOf = async ({ id }: ChangeMap, query = "") =>
+  (await testServer.call<{ patches: PatchRow[] }>("GET", `/change-maps/${id}/patches?${query}`))
+    .body.patches;
+const say = ({ id }: ChangeMap, body: object) =>
+  testServer.call<{ act: number | null; patches: number } & ErrorAnswer>(
+    "POST",
+    `/change-maps/${id}/verdicts`,
+    { reviewer: "Ann", ...body },
+  );
+const standingOf = async ({ id }: ChangeMap) =>
+  (
+    await testServer.call<{ areas: StandingArea[]; zonesKnown: boolean }>(
+      "GET",
+      `/change-maps/${id}/standing`,
+    )
+  ).body;
+const saidOf = async ({ id }: ChangeMap, patch: number) =>
+  (await testServer.call<Said[]>("GET", `/change-maps/${id}/patches/${patch}/verdicts`)).body;
+
+let map: ChangeMap;
+beforeAll(async () => {
+  map = await written("First", 9);
+}, 60_000);
+
+test("areas by class and zone of what stands open are those of the map's own table", async () => {
+  const { areas, zonesKnown } = await standingOf(map);
+  expect(zonesKnown).toBe(true);
+  const numbers = new Map(["West", "East", "In no zone"].map((name, k) => [name, (k + 1) % 3]));
+  for (const row of map.rows.filter(({ label }) => label > 0)) {
+    const number = row.zone === null ? null : numbers.get(row.zone)!;
+    const found = areas.filter((one) => one.zone === number && one.label === row.label);
+    const sum = (of: "cells" | "areaM2") => found.reduce((total, one) => total + one[of], 0);
+    expect(sum("cells")).toBe(row.cells);
+    expect(Math.abs(sum("areaM2") - row.areaM2)).toBeLessThanOrEqual(1e-9 * row.areaM2);
+  }
+  expect(areas.some((one) => one.zone === 1 && one.cells > 1000)).toBe(true);
+});
+
+test("what nobody could mean is refused in words", async () => {
+  const cases: [object, RegExp][] = [
+    [{ verdict: "real" }, /not said of which patches/],
+    [{ verdict: "real", numbers: [1], which: {} }, /not said of which patches/],
+    [{ numbers: [1] }, /Nothing is said/],
+    [{ verdict: "perhaps", numbers: [1] }, /verdict must be one of/],
+    [{ verdict: "real", numbers: [1], reviewer: "" }, /Say who you are/],
+    [{ verdict: "real", numbers: [0] }, /greater than or equal to 1/],
+    [{ note: "x".repeat(2001), numbers: [1] }, /at most 2000/],
+  ];
+  for (const [body, message] of cases) {
+    const { status, body: answer } = await say(map, body);
+    expect([status, answer.error?.message]).toEqual([422, expect.stringMatching(message)]);
+  }
+  const away = { id: "00000000-0000-4000-8000-000000000000" };
+  const said = await testServer.call("POST", `/change-maps/${away.id}/verdicts`, {
+    ...{ reviewer: "Ann", verdict: "real", numbers: [1] },
+  });
+  expect(said.status).toBe(404);
+  const turned = await testServer.call("PATCH", `/change-maps/${map.id}/verdict-acts/999`, {
+    undone: true,
+  });
+  expect(turned.status).toBe(404);
+});
+
+test("what was said is there when the server was killed, and goes on to a map that is made anew", async () => {
+  const patches = await patchesOf(map, "sort=number&down=false");
+  expect(patches.length).toBeGreaterThan(1);
+  expect((await say(map, { verdict: "real", numbers: [1], note: "the river" })).body.patches).toBe(
+    1,
+  );
+  const others = patches.slice(1).map(({ number }) => number);
+  const { act } = (await say(map, { verdict: "false", numbers: others })).body;
+  await testServer.kill();
+  await testServer.restart();
+  expect((await patchesOf(map, "standings=false")).length).toBe(others.length);
+  expect((await patchesOf(map, "standings=real,disputed")).map(({ number }) => number)).toEqual([
+    1,
+  ]);
+
+  // Made with another least patch: what lies on judged ground is judged, and says by what.
+  const anew = await written("Anew", 6);
+  const [largest] = await patchesOf(anew, "sort=area");
+  expect(largest!.standing).toBe("real");
+  const [said] = await saidOf(anew, largest!.number);
+  expect(said).toMatchObject({ reviewer: "Ann", verdict: "real", note: "the river" });
+  expect(said!.inherited).toMatchObject({ map: "First", patch: 1 });
+  expect(said!.inherited!.share).toBeGreaterThan(0.9);
+  const fresh = await patchesOf(anew, "standings=open");
+  expect(fresh.length).toBe((await patchesOf(anew)).length - others.length - 1);
+  expect(Math.max(0, ...fresh.map(({ cells }) => cells))).toBeLessThan(9);
+
+  // Taken back on the first map: the other keeps what it took over, until somebody says otherwise.
+  await testServer.call("PATCH", `/change-maps/${map.id}/verdict-acts/${act!}`, { undone: true });
+  expect(await patchesOf(map, "standings=false")).toEqual([]);
+  expect((await patchesOf(anew, "standings=false")).length).toBe(others.length);
+  await say(anew, { verdict: "real", numbers: [largest!.number] });
+  expect((await saidOf(anew, largest!.number))[0]).toMatchObject({
+    ...{ verdict: "real", note: "the river", inherited: null },
+  });
+}, 90_000);
