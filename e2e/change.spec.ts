@@ -142,9 +142,10 @@ test("review: patches in the list and on the map are the same, sorted, filtered,
     "aria-sort",
     "descending",
   );
-  await expect(rows.nth(1).getByRole("cell")).toHaveCount(6);
+  await expect(rows.nth(1).getByRole("cell")).toHaveCount(7);
   const changes = [(await cells(0))[4]!, (await cells(1))[4]!];
   expect(changes[0]!).toBeGreaterThanOrEqual(changes[1]!);
+  await page.getByRole("button", { name: /^all \d classes$/ }).click();
   await page.getByRole("button", { name: "New water" }).click();
   await page.getByRole("button", { name: "Receded water" }).click();
   await expect(page.getByRole("status").filter({ hasText: "patches of" })).toBeVisible();
