@@ -2,7 +2,7 @@ import type { ChangeMap, PatchRow } from "@hindglance/contract/changeMaps";
 import type { ErrorAnswer } from "@hindglance/contract/errors";
 import type { Said, StandingArea } from "@hindglance/contract/verdicts";
 import { LONLAT, transformer, utm } from "@hindglance/core/geodesy/crs";
-import { TestServer } from "./testing/harness";
+import { TestServer, bodyIn } from "./testing/harness";
 import { SETUP, X0, Y0, radarTiff } from "./testing/pairs";
 
 // A flood in two columns of water that were dry, over two zones; a reviewer, and the map made anew.
@@ -163,12 +163,39 @@ test("what was said is there when the server was killed, and goes on to a map th
     1,
   ]);
 
+  // Files tell what was said; one that was made before is made anew.
+  const fileOf = async (format: string) => {
+    const { body } = await testServer.call<{ runId: string }>(
+      "POST",
+      `/change-maps/${map.id}/files`,
+      { format },
+    );
+    const { result } = await testServer.ended(body.runId);
+    return (await testServer.call("GET", `/files/${result!.blobId!}`)).bytes.toString();
+  };
+  expect(await fileOf("csv")).toMatch(
+    /All,New water,\d+,[\d.]+,[\d.]+,[\d.]+,real,1\r\n[^]*reviewers,Ann: 2 patches/,
+  );
+  const features = bodyIn<{ features: { properties: { verdict: string } }[] }>(
+    await fileOf("geojson"),
+  ).features;
+  expect(features.map(({ properties }) => properties.verdict)).toEqual(
+    patches.map((_patch, k) => (k === 0 ? "real" : "false")),
+  );
+  const made = async () =>
+    (await testServer.call<ChangeMap>("GET", `/change-maps/${map.id}`)).body.files.map(
+      ({ format }) => format,
+    );
+  expect(await made()).toEqual(["csv", "geojson"]);
+  await say(map, { note: "seen twice", numbers: [1] });
+  expect(await made()).toEqual([]);
+
   // Made with another least patch: what lies on judged ground is judged, and says by what.
   const anew = await written("Anew", 6);
   const [largest] = await patchesOf(anew, "sort=area");
   expect(largest!.standing).toBe("real");
   const [said] = await saidOf(anew, largest!.number);
-  expect(said).toMatchObject({ reviewer: "Ann", verdict: "real", note: "the river" });
+  expect(said).toMatchObject({ reviewer: "Ann", verdict: "real", note: "seen twice" });
   expect(said!.inherited).toMatchObject({ map: "First", patch: 1 });
   expect(said!.inherited!.share).toBeGreaterThan(0.9);
   const fresh = await patchesOf(anew, "standings=open");
@@ -181,6 +208,6 @@ test("what was said is there when the server was killed, and goes on to a map th
   expect((await patchesOf(anew, "standings=false")).length).toBe(others.length);
   await say(anew, { verdict: "real", numbers: [largest!.number] });
   expect((await saidOf(anew, largest!.number))[0]).toMatchObject({
-    ...{ verdict: "real", note: "the river", inherited: null },
+    ...{ verdict: "real", note: "seen twice", inherited: null },
   });
 }, 90_000);

@@ -426,7 +426,13 @@ export const listRunFiles = async (
     )
   ).rows;
 
-/** Files that were made of a change map, the oldest first. */
+/** Formats of files that tell what reviewers said. */
+const TELL_VERDICTS = ["geojson", "csv"];
+
+/**
+ * Files that were made of a change map, the oldest first; not those that tell what reviewers said, where
+ * something was said since.
+ */
 export const listMapFiles = async (client: Client, changeMap: string): Promise<MadeFile[]> =>
   (
     await client.query<MadeFile>(
@@ -435,9 +441,18 @@ export const listMapFiles = async (client: Client, changeMap: string): Promise<M
         FROM blob
         WHERE purpose = 'file'
           AND detail ->> 'changeMapId' = $1
+          AND NOT (
+            detail ->> 'format' = ANY($2)
+            AND EXISTS (
+              SELECT 1
+              FROM verdict_act
+              WHERE change_map_id = $1::uuid
+                AND greatest(said_at, turned_at) > blob.created_at
+            )
+          )
         ORDER BY created_at
       `,
-      [changeMap],
+      [changeMap, TELL_VERDICTS],
     )
   ).rows;
 

@@ -638,7 +638,9 @@ CREATE TABLE verdict_act (
   verdict text,
   note text,
   said_at timestamptz NOT NULL DEFAULT now(),
-  undone boolean NOT NULL DEFAULT false
+  undone boolean NOT NULL DEFAULT false,
+  -- When it was taken back or said again last.
+  turned_at timestamptz
 );
 
 CREATE INDEX verdict_act_map ON verdict_act (change_map_id, id);

@@ -227,7 +227,10 @@ export async function turnAct(
   if (is.undone === undone) {
     return 0;
   }
-  await client.query("UPDATE verdict_act SET undone = $2 WHERE id = $1", [act, undone]);
+  await client.query("UPDATE verdict_act SET undone = $2, turned_at = now() WHERE id = $1", [
+    act,
+    undone,
+  ]);
   const patches = await (undone ? takeBack : putInto)(client, map, act);
   await restandAfter(client, map, act);
   await tell(client, map);

@@ -5,6 +5,7 @@ import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
 import { transitionsText } from "@hindglance/core/change/transitions";
 import { Tally } from "@hindglance/core/tally/tally";
 import { csvLine } from "@hindglance/formats/tables/csv";
+import type { StandingArea } from "@hindglance/contract/verdicts";
 import type { ChangeMap } from "../db/changeMaps";
 import { limitName } from "@hindglance/core/change/limits/all";
 
@@ -86,10 +87,47 @@ export function tallyRows(
   return out;
 }
 
+const rounded = (value: number, decimals: number) => Number(value.toFixed(decimals));
+
+/** What reviewers said of a map, and who they are. */
+interface Reviewed {
+  areas: readonly StandingArea[];
+  reviewers: readonly { reviewer: string; patches: number }[];
+}
+
+/** Areas by verdict, where anything was said: by class, of the whole map and by zone. */
+function verdictLines(map: ChangeMap, info: ImageInfo, { areas, reviewers }: Reviewed): string[] {
+  if (reviewers.length === 0) {
+    return [];
+  }
+  const classes = new Map(info.classes!.map(({ label, name }) => [label, name]));
+  const zoneOf = (zone: number | null) =>
+    zone === null ? "All" : (map.provenance.zones?.names[zone - 1] ?? "In no zone");
+  return [
+    csvLine([]),
+    csvLine(["zone", "class", "cells", "km2", "ha", "m2", "verdict", "patches"]),
+    ...areas.map(({ zone, label, standing, patches, cells, areaM2 }) =>
+      csvLine([
+        zoneOf(zone),
+        classes.get(label) ?? "",
+        cells,
+        rounded(areaM2 / 1e6, 6),
+        rounded(areaM2 / 1e4, 4),
+        rounded(areaM2, 2),
+        standing,
+        patches,
+      ]),
+    ),
+    csvLine([
+      "reviewers",
+      reviewers.map(({ reviewer, patches }) => `${reviewer}: ${patches} patches`).join(", "),
+    ]),
+  ];
+}
+
 /** The table as CSV with its inputs recalled below it, so that it can be defended on its own. */
-export function tallyCsv(map: ChangeMap, info: ImageInfo): string {
+export function tallyCsv(map: ChangeMap, info: ImageInfo, reviewed: Reviewed): string {
   const provenance = map.provenance;
-  const rounded = (value: number, decimals: number) => Number(value.toFixed(decimals));
   const scene = (record: typeof provenance.before) =>
     `${record.name}, ${record.acquiredAt ?? "no date"}, file ${record.file}, SHA-256 ${record.sha256}`;
   return [
@@ -105,6 +143,7 @@ export function tallyCsv(map: ChangeMap, info: ImageInfo): string {
         rounded(tallyRow.sharePercent, 4),
       ]),
     ),
+    ...verdictLines(map, info, reviewed),
     csvLine([]),
     csvLine(["map", map.name]),
     csvLine(["study", provenance.study]),

@@ -11,6 +11,7 @@ import { readBlocks } from "../db/blocks";
 import { type ChangeMap, type Patch, findChangeMap, readPatches } from "../db/changeMaps";
 import { findImage } from "../db/images";
 import type { Database } from "../db/pool";
+import { listReviewers, standingAreas } from "../db/verdicts";
 import { addToLedger } from "../db/studies";
 import { notFound } from "../errors";
 import { tallyCsv, tallyRows } from "../report/tallyTable";
@@ -89,7 +90,11 @@ export async function* bytesOf(
 ): AsyncGenerator<Uint8Array> {
   const info = (await ctx.db.withClient((client) => findImage(client, map.imageId)))!.info;
   if (format === "csv") {
-    yield Buffer.from(tallyCsv(map, info));
+    const reviewed = await ctx.db.withTransaction(async (client) => ({
+      areas: await standingAreas(client, map.id),
+      reviewers: await listReviewers(client, map.id),
+    }));
+    yield Buffer.from(tallyCsv(map, info, reviewed));
   } else if (format === "provenance") {
     yield Buffer.from(
       `${JSON.stringify({ ...map.provenance, tally: tallyRows(map, info) }, null, 2)}\n`,
@@ -116,6 +121,7 @@ function featureText(patch: Patch, className: string | undefined): string {
     perimeter_m: roundedOrNull(patch.perimeterM, 1),
     mean_measure: roundedOrNull(patch.measure, 4),
     mean_elevation_m: roundedOrNull(patch.elevation, 1),
+    verdict: patch.standing,
   };
   const bbox = [patch.west, patch.south, patch.east, patch.north].map((value) => round(value, 7));
   const head = JSON.stringify({ type: "Feature", id: patch.number, properties, bbox });

@@ -33,7 +33,7 @@ const CHANGED: Record<string, (id: string) => Key[]> = {
   change_map: (id) => [keys.maps(id)],
   orbit_file: (id) => [keys.prepare(id), keys.sides(id), keys.orbits(id)],
   blob: (id) => [keys.arriving(id), keys.uploads(id)],
-  verdict: () => VERDICT_KEYS,
+  verdict: (id) => [...VERDICT_KEYS, keys.maps(id)],
 };
 
 /** What an ended run has changed. */
