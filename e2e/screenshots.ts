@@ -99,10 +99,17 @@ await openStudy(page, "review");
 await page
   .getByRole("table", { name: "Patches" })
   .locator("[role=row][aria-selected]")
-  .nth(2)
+  .nth(0)
   .click();
+await page.getByLabel("Your name").fill("Ines");
+await page.getByLabel("Your name").press("Enter");
+for (const key of ["r", "r", "f", "r", "k", "k"]) {
+  await page.keyboard.press(key);
+}
+await page.getByText(/^Ines: false/).waitFor();
 await shot("review");
 await openStudy(page, "tally");
+await page.getByRole("radio", { name: "Without rejected" }).click();
 await shot("tally");
 await page.getByRole("radio", { name: "Every date" }).click();
 await page.getByRole("img", { name: /^Area of water/ }).waitFor({ timeout: 120_000 });

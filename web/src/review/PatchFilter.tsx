@@ -3,6 +3,7 @@ import type { ChangeMap } from "../api/types";
 import type { LayerUnit } from "../compare/units";
 import { Button } from "../ui/Button";
 import { Chip } from "../ui/Chip";
+import { Pick } from "../ui/Pick";
 import { Pop } from "../ui/Pop";
 import { RangeField } from "./RangeField";
 import { ALL_PATCHES, type PatchQuery, isFiltered, unlikelyOf } from "./patches";
@@ -27,7 +28,7 @@ function classesToPick({ info, rows }: ChangeMap): ClassInfo[] {
   return classes.length > MANY_CLASSES ? classes.filter(({ label }) => isThere(label)) : classes;
 }
 
-/** Which patches are listed: by class, area, change and elevation. */
+/** Which patches are listed: by class, zone, area, change and elevation. */
 export function PatchFilter({ map, ask, change, unit }: Props) {
   const classes = classesToPick(map);
   const labels = ask.labels ?? classes.map(({ label }) => label);
@@ -88,6 +89,7 @@ export function PatchFilter({ map, ask, change, unit }: Props) {
               onClick={() => {
                 const {
                   labels: _labels,
+                  standings: _standings,
                   first: _first,
                   sort: _sort,
                   down: _down,
@@ -129,9 +131,34 @@ const M2_PER_HA = 1e4;
 const toHectares = (m2: number | null) => (m2 === null ? null : m2 / M2_PER_HA);
 const toM2 = (hectares: number | null) => (hectares === null ? null : hectares * M2_PER_HA);
 
+/** Stands for all zones in their list. */
+const EVERYWHERE = "everywhere";
+
+/** The zone that patches have a part in. */
+function ZonePick({ map, ask, change }: Omit<Props, "unit">) {
+  const names = map.provenance.zones?.names ?? [];
+  return names.length === 0 ? null : (
+    <div className="mb-2 flex items-center justify-between gap-2">
+      <span className="text-soft">In</span>
+      <Pick
+        label="Zone"
+        className="w-[190px]"
+        value={ask.zone === null ? EVERYWHERE : String(ask.zone)}
+        onChange={(zone) => change({ zone: zone === EVERYWHERE ? null : Number(zone) })}
+        options={[
+          { value: EVERYWHERE, name: "every zone" },
+          ...names.map((name, k) => ({ value: String(k + 1), name })),
+          { value: "0", name: "no zone" },
+        ]}
+      />
+    </div>
+  );
+}
+
 function Ranges({ map, ask, change, unit }: Props) {
   return (
     <>
+      <ZonePick {...{ map, ask, change }} />
       <RangeField
         label="Area, ha"
         decimals={2}

@@ -43,9 +43,10 @@ export const firstAsk = (map: ChangeMap): PatchQuery => {
   return sort === "strength" ? { ...ALL_PATCHES, sort } : ALL_PATCHES;
 };
 
-/** Whether a question leaves patches out by anything but their class. */
+/** Whether a question leaves patches out by anything but their class and how they stand. */
 export const isFiltered = (ask: PatchQuery): boolean =>
   [
+    ask.zone,
     ask.leastM2,
     ask.mostM2,
     ask.measureFrom,

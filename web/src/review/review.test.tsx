@@ -3,7 +3,7 @@ import { screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import type { ChangeMap, PatchRow } from "../api/types";
 import { DECIBEL } from "../compare/units";
-import { renderPart } from "../testing/page";
+import { pickOption, renderPart } from "../testing/page";
 import { aChangeMap } from "../testing/things";
 import { PatchFilter } from "./PatchFilter";
 import { PatchHead } from "./PatchHead";
@@ -54,6 +54,27 @@ describe("which patches", () => {
     await userEvent.clear(field);
     await userEvent.type(field, "3.5{Enter}");
     expect(parts).toEqual([{ leastM2: 35_000, mostM2: null }]);
+  });
+  test("are asked for by a zone that they have a part in", async () => {
+    const districts = {
+      name: "Districts",
+      file: "d.geojson",
+      sha256: "0",
+      names: ["Lowfen", "Tolm"],
+    };
+    const zoned = { ...map, provenance: { ...map.provenance, zones: districts } };
+    const parts: Partial<PatchQuery>[] = [];
+    renderPart(
+      <PatchFilter
+        map={zoned}
+        ask={ALL_PATCHES}
+        change={(part) => parts.push(part)}
+        unit={DECIBEL}
+      />,
+    );
+    await userEvent.click(screen.getByRole("button", { name: "filter" }));
+    await pickOption("Zone", "Tolm");
+    expect(parts).toEqual([{ zone: 2 }]);
   });
   test("are all again at a click, in the order and of the classes that they were", async () => {
     const ask: PatchQuery = { ...ALL_PATCHES, measureFrom: -5, labels: [1], sort: "number" };

@@ -106,13 +106,16 @@ const rim = (color: string, width: number, lineDash?: number[]): Style =>
     fill: FILL,
     stroke: new Stroke({ color, width, ...(lineDash ? { lineDash } : {}) }),
   });
-/** Rims by standing: what was judged is thicker, what is false is dashed. */
-const RIMS: Record<Standing, Style> = {
-  open: rim("rgba(255,255,255,.75)", 1),
-  real: rim(STANDING_LOOKS.real.color, 1.8),
-  false: rim(STANDING_LOOKS.false.color, 1.4, [3, 4]),
-  disputed: rim(STANDING_LOOKS.disputed.color, 1.8),
-};
+/** Rims by standing, so opaque: what was judged is thicker, what is false is dashed. */
+const rimsOf = (alpha: string): Record<Standing, Style> => ({
+  open: rim(`#ffffff${alpha}`, 1),
+  real: rim(`${STANDING_LOOKS.real.color}${alpha}`, 1.8),
+  false: rim(`${STANDING_LOOKS.false.color}${alpha}`, 1.4, [3, 4]),
+  disputed: rim(`${STANDING_LOOKS.disputed.color}${alpha}`, 1.8),
+});
+const RIMS = rimsOf("c8");
+/** Beside a picked patch the others step back. */
+const DIM_RIMS = rimsOf("70");
 const CHOSEN = [
   new Style({ stroke: new Stroke({ color: "#12181a", width: 5 }) }),
   new Style({ fill: FILL, stroke: new Stroke({ color: "#ffffff", width: 2.2 }) }),
@@ -137,7 +140,8 @@ function useOutlineLayer(shapes: PatchShape[], picked: number | null, crs: Crs) 
     );
   }, [source, shapes, crs]);
   useEffect(() => {
-    const rims = new Map(shapes.map(({ number, standing }) => [number, RIMS[standing]]));
+    const byStanding = picked === null ? RIMS : DIM_RIMS;
+    const rims = new Map(shapes.map(({ number, standing }) => [number, byStanding[standing]]));
     layer.setStyle((feature) => {
       const number = Number(feature.getId());
       return number === picked ? CHOSEN : rims.get(number);
