@@ -14,7 +14,10 @@ export function showBounds(map: OlMap, { west, south, east, north }: Bounds, gri
   const corners = [onMap(west, south), onMap(east, south), onMap(east, north), onMap(west, north)];
   const size = map.getSize() ?? [0, 0];
   const room = Math.min(ROOM, SHARE * Math.min(...size));
-  map.getView().fit(boundingExtent(corners), {
+  const view = map.getView();
+  // One that is still on its way would end where it was going.
+  view.cancelAnimations();
+  view.fit(boundingExtent(corners), {
     padding: [room, room, room, room],
     minResolution: grid.transform[1] / 3,
     duration: 250,
