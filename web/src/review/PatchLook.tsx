@@ -2,10 +2,8 @@ import type { ChangeMap, PatchRow, Scene, Study } from "../api/types";
 import { useSettled } from "../compare/useSettled";
 import { PatchChips } from "./PatchChips";
 import { PatchSeries } from "./PatchSeries";
+import { STILL_MS } from "./useReview";
 import type { DatesOfMap, useLookOfMap } from "./useDates";
-
-/** How long a patch stays picked before it is drawn, milliseconds: keys go faster than pictures. */
-const STILL_MS = 150;
 
 interface Props {
   study: Study;

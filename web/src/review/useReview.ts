@@ -1,9 +1,25 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import type { Verdict } from "@hindglance/core/review/standing";
 import type { ChangeMap, PatchRow } from "../api/types";
 import { type PatchQuery, firstAsk, placeOf } from "./patches";
+import { useSettled } from "../compare/useSettled";
 import { useOutlines } from "./useOutlines";
 import { useVerdicts } from "./useVerdicts";
+
+/** How long a patch stays picked before it is drawn, milliseconds: keys go faster than pictures. */
+export const STILL_MS = 150;
+
+/** Brings a patch into view once it stays picked; what is passed by is not drawn. */
+function useFollow(show: (patch: PatchRow) => void) {
+  const [followed, follow] = useState<PatchRow | null>(null);
+  const still = useSettled(followed, STILL_MS, false);
+  useEffect(() => {
+    if (still) {
+      show(still);
+    }
+  }, [still, show]);
+  return follow;
+}
 
 /** Which patches are listed, which one is picked, and its place in the list. */
 export function useReview(map: ChangeMap) {
@@ -11,6 +27,7 @@ export function useReview(map: ChangeMap) {
   const [picked, setPicked] = useState<PatchRow | null>(null);
   const [place, setPlace] = useState<number | null>(null);
   const outlines = useOutlines(map, ask, picked?.number ?? null);
+  const follow = useFollow(outlines.show);
   /** Finds the row of a patch; without it the list stays where it is. */
   const find = (patch: PatchRow) =>
     void placeOf(map, ask, patch).then(
@@ -41,7 +58,7 @@ export function useReview(map: ChangeMap) {
     pickRow: (patch: PatchRow, row: number) => {
       setPicked(patch);
       setPlace(row);
-      outlines.show(patch);
+      follow(patch);
     },
     /** Picks the patch under a place of the map, and finds its row. */
     pickOnMap: (at: [number, number]) => {
@@ -49,6 +66,7 @@ export function useReview(map: ChangeMap) {
       if (patch) {
         setPicked(patch);
         setPlace(null);
+        follow(null);
         find(patch);
       }
     },
