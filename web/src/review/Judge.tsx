@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { Pencil, Redo2, StickyNote, Undo2 } from "lucide-react";
+import { type LucideIcon, Pencil, Redo2, StickyNote, Undo2 } from "lucide-react";
 import type { Said } from "@hindglance/contract/verdicts";
 import type { Verdict } from "@hindglance/core/review/standing";
 import type { ChangeMap, PatchRow } from "../api/types";
@@ -42,26 +42,8 @@ export function Judge({ map, patch, verdicts, judge }: Props) {
           </Button>
         ))}
         <Note key={patch.number} own={own} patch={patch} verdicts={verdicts} />
-        <Button
-          tone="quiet"
-          className="w-7 shrink-0 px-0!"
-          aria-label="Take back the last verdict"
-          title="Take back the last verdict. Ctrl Z"
-          disabled={!verdicts.undo}
-          onClick={() => verdicts.undo?.()}
-        >
-          <Undo2 size={15} aria-hidden />
-        </Button>
-        <Button
-          tone="quiet"
-          className="w-7 shrink-0 px-0!"
-          aria-label="Say it again"
-          title="Say it again. Ctrl Shift Z"
-          disabled={!verdicts.redo}
-          onClick={() => verdicts.redo?.()}
-        >
-          <Redo2 size={15} aria-hidden />
-        </Button>
+        <Turn icon={Undo2} name="Take back the last verdict" keys="Ctrl Z" turn={verdicts.undo} />
+        <Turn icon={Redo2} name="Say it again" keys="Ctrl Shift Z" turn={verdicts.redo} />
       </div>
       <ul
         className="mt-1.5 max-h-[72px] overflow-y-auto text-label text-soft"
@@ -74,6 +56,28 @@ export function Judge({ map, patch, verdicts, judge }: Props) {
     </div>
   );
 }
+
+interface TurnProps {
+  icon: LucideIcon;
+  name: string;
+  keys: string;
+  /** Null where there is nothing to turn. */
+  turn: (() => void) | null;
+}
+
+/** Takes back, or says again. */
+const Turn = ({ icon: Icon, name, keys, turn }: TurnProps) => (
+  <Button
+    tone="quiet"
+    className="w-7 shrink-0 px-0!"
+    aria-label={name}
+    title={`${name}. ${keys}`}
+    disabled={!turn}
+    onClick={() => turn?.()}
+  >
+    <Icon size={15} aria-hidden />
+  </Button>
+);
 
 /** Who said what, when, and by which earlier patch. */
 function wordsOf({ reviewer, verdict, note, saidAt, inherited }: Said): string {
