@@ -149,6 +149,8 @@ export type FileFormat = (typeof FILE_FORMAT_NAMES)[number];
 /** A list in a query: numbers with commas between them. */
 const numbers = (value: unknown): unknown =>
   typeof value === "string" && value !== "" ? value.split(",").map(Number) : value;
+/** Corners of a ring that patches are asked for within. */
+export const MOST_CORNERS = 100;
 const texts = (value: unknown): unknown =>
   typeof value === "string" && value !== "" ? value.split(",") : value;
 const end = yup.number().nullable().default(null);
@@ -172,6 +174,14 @@ const which = {
     .default(null),
   /** Number of a zone that they have a part in; 0: in no zone. */
   zone: yup.number().integer().min(0).max(65_535).nullable().default(null),
+  /** Corners of a ring, longitude and latitude in turn, within which the middles of patches lie. */
+  within: yup
+    .array(yup.number().min(-360).max(360).required())
+    .min(6, "within takes three corners or more")
+    .max(2 * MOST_CORNERS, `within takes at most ${MOST_CORNERS} corners`)
+    .transform((_value, raw) => numbers(raw))
+    .nullable()
+    .default(null),
   leastM2: end,
   mostM2: end,
   measureFrom: end,

@@ -44,6 +44,7 @@ const ALL: PatchQuery = {
   labels: null,
   standings: null,
   zone: null,
+  within: null,
   first: null,
   leastM2: null,
   mostM2: null,
@@ -109,6 +110,12 @@ describe("asked for", () => {
     ["by measure; what has none is not among them", { measureFrom: -4 }, [1, 2, 4]],
     ["by measure from both sides", { measureFrom: -4, measureTo: -2 }, [2, 4]],
     ["by elevation", { elevationFrom: 100, elevationTo: 200 }, [2, 4]],
+    [
+      "by a ring around their middles",
+      { within: [0.5, 0.5, 3.4, 0.5, 3.4, 1.5, 0.5, 1.5] },
+      [1, 3],
+    ],
+    ["by a ring that bends inwards", { within: [0, 0, 9, 0, 9, 9, 2, 0.5, 0, 9] }, [1, 3, 4, 5]],
     ["by class and area", { labels: [1], leastM2: 3000 }, [3, 5]],
     ["with some classes before the others", { first: [2] }, [2, 4, 1, 3, 5]],
     [

@@ -236,6 +236,13 @@ const PATCH_ORDERS: Record<PatchSort, string> = {
   strength: "abs(measure)",
   elevation: "elevation",
 };
+/** A ring as PostgreSQL writes it. @param corners longitude and latitude in turn */
+const polygonText = (corners: readonly number[]): string =>
+  `(${Array.from(
+    { length: corners.length >> 1 },
+    (_v, k) => `(${corners[2 * k]!},${corners[2 * k + 1]!})`,
+  ).join()})`;
+
 /** Which patches of a map, as a condition on its columns. `more`: values that come after the map's. */
 export const patchesWhere = (
   query: Omit<PatchQuery, "first" | "sort" | "down">,
@@ -256,6 +263,10 @@ export const patchesWhere = (
     (n) =>
       `number IN (SELECT z.patch FROM patch_zone z WHERE z.change_map_id = $1 AND z.zone = $${n})`,
     query.zone,
+  );
+  say(
+    (n) => `$${n}::polygon @> point((west + east) / 2, (south + north) / 2)`,
+    query.within && polygonText(query.within),
   );
   say((n) => `area_m2 >= $${n}`, query.leastM2);
   say((n) => `area_m2 <= $${n}`, query.mostM2);

@@ -1,3 +1,4 @@
+import { X } from "lucide-react";
 import type { ClassInfo } from "@hindglance/core/graph/image";
 import type { ChangeMap } from "../api/types";
 import type { LayerUnit } from "../compare/units";
@@ -7,6 +8,7 @@ import { Pick } from "../ui/Pick";
 import { Pop } from "../ui/Pop";
 import { RangeField } from "./RangeField";
 import { ALL_PATCHES, type PatchQuery, isFiltered, unlikelyOf } from "./patches";
+import type { ReviewOnScreen } from "./useReview";
 
 interface Props {
   map: ChangeMap;
@@ -14,6 +16,7 @@ interface Props {
   change(part: Partial<PatchQuery>): void;
   /** Of the measure. */
   unit: LayerUnit;
+  lasso: Pick<ReviewOnScreen, "isLasso" | "setLasso">;
 }
 
 /** Classes beyond this number are offered only where the map has them. */
@@ -29,7 +32,7 @@ function classesToPick({ info, rows }: ChangeMap): ClassInfo[] {
 }
 
 /** Which patches are listed: by class, zone, area, change and elevation. */
-export function PatchFilter({ map, ask, change, unit }: Props) {
+export function PatchFilter({ map, ask, change, unit, lasso }: Props) {
   const classes = classesToPick(map);
   const labels = ask.labels ?? classes.map(({ label }) => label);
   const unlikely = unlikelyOf(map);
@@ -73,6 +76,7 @@ export function PatchFilter({ map, ask, change, unit }: Props) {
             unlikely first
           </Chip>
         )}
+        <Lasso {...{ ask, change, lasso }} />
         <Pop
           label="Filter"
           width={300}
@@ -107,6 +111,30 @@ export function PatchFilter({ map, ask, change, unit }: Props) {
   );
 }
 
+/** Draws a ring around the patches that are wanted, or takes it away. */
+function Lasso({
+  ask,
+  change,
+  lasso: { isLasso, setLasso },
+}: Pick<Props, "ask" | "change" | "lasso">) {
+  return ask.within ? (
+    <Chip on aria-label="Take the lasso away" onClick={() => change({ within: null })}>
+      in the lasso
+      <X size={12} aria-hidden />
+    </Chip>
+  ) : (
+    <Chip
+      className="border-dashed text-spruce"
+      on={isLasso}
+      aria-pressed={isLasso}
+      title="Draw around patches on the map: those whose middle lies in it are listed. Esc stops"
+      onClick={() => setLasso(!isLasso)}
+    >
+      lasso
+    </Chip>
+  );
+}
+
 interface ChipsProps {
   classes: readonly ClassInfo[];
   labels: readonly number[];
@@ -135,7 +163,7 @@ const toM2 = (hectares: number | null) => (hectares === null ? null : hectares *
 const EVERYWHERE = "everywhere";
 
 /** The zone that patches have a part in. */
-function ZonePick({ map, ask, change }: Omit<Props, "unit">) {
+function ZonePick({ map, ask, change }: Omit<Props, "unit" | "lasso">) {
   const names = map.provenance.zones?.names ?? [];
   return names.length === 0 ? null : (
     <div className="mb-2 flex items-center justify-between gap-2">
@@ -155,7 +183,7 @@ function ZonePick({ map, ask, change }: Omit<Props, "unit">) {
   );
 }
 
-function Ranges({ map, ask, change, unit }: Props) {
+function Ranges({ map, ask, change, unit }: Omit<Props, "lasso">) {
   return (
     <>
       <ZonePick {...{ map, ask, change }} />

@@ -72,13 +72,15 @@ function Review({ onPick, onChange }: { onPick(row: number): void; onChange(ask:
       onPick(row);
       setPicked({ patch, row });
     },
+    isLasso: false,
+    setLasso: () => {},
     judge: (verdict) => {
       onPick(-1);
       return verdict !== "open";
     },
     verdicts: { reviewer: "", say: () => false, undo: null, redo: null, turn: () => {} },
     // The map beside the list is not here.
-    outlines: { extra: [], setOlMap: () => {}, at: () => null, show: () => {} },
+    outlines: { extra: [], olMap: null, setOlMap: () => {}, at: () => null, show: () => {} },
     pickOnMap: () => {},
   };
   return <PatchTable map={map} review={review} unit={DECIBEL} />;

@@ -96,7 +96,10 @@ function Review({ study, map, before, after, strip, picker }: Props) {
             {picker}
             <Notes dates={dates} />
           </Section>
-          <PatchFilter map={map} ask={review.ask} change={review.change} unit={measured} />
+          <PatchFilter
+            {...{ map, ask: review.ask, change: review.change, lasso: review }}
+            unit={measured}
+          />
           <StandingBar map={map} review={review} />
           <PatchCount map={map} ask={review.ask} />
           <PatchTable map={map} review={review} unit={measured} />

@@ -12,6 +12,7 @@ export const ALL_PATCHES: PatchQuery = {
   labels: null,
   standings: null,
   zone: null,
+  within: null,
   first: null,
   leastM2: null,
   mostM2: null,

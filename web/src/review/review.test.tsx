@@ -10,6 +10,7 @@ import { PatchHead } from "./PatchHead";
 import { PatchLine } from "./PatchLine";
 import { PickedPatch } from "./PickedPatch";
 import { RangeField } from "./RangeField";
+import { ringOf } from "./lasso";
 import { ALL_PATCHES, type PatchQuery, changeSort, firstAsk, isFiltered } from "./patches";
 
 const map: ChangeMap = aChangeMap();
@@ -28,11 +29,19 @@ const patch: PatchRow = {
   north: -30,
 };
 
+const NO_LASSO = { isLasso: false, setLasso: () => {} };
+
 describe("which patches", () => {
   const show = (ask: PatchQuery) => {
     const parts: Partial<PatchQuery>[] = [];
     renderPart(
-      <PatchFilter map={map} ask={ask} change={(part) => parts.push(part)} unit={DECIBEL} />,
+      <PatchFilter
+        map={map}
+        ask={ask}
+        change={(part) => parts.push(part)}
+        unit={DECIBEL}
+        lasso={NO_LASSO}
+      />,
     );
     return parts;
   };
@@ -55,6 +64,35 @@ describe("which patches", () => {
     await userEvent.type(field, "3.5{Enter}");
     expect(parts).toEqual([{ leastM2: 35_000, mostM2: null }]);
   });
+  test("in a lasso are all again when it is taken away", async () => {
+    const ring = ringOf({
+      type: "MultiPolygon",
+      coordinates: [
+        [
+          [
+            [20.0000049, -30],
+            [20.1, -30],
+            [20.1, -30.1],
+            [20.0000049, -30],
+          ],
+        ],
+      ],
+    });
+    expect(ring).toEqual([20, -30, 20.1, -30, 20.1, -30.1]);
+    const parts = show({ ...ALL_PATCHES, within: ring });
+    await userEvent.click(screen.getByRole("button", { name: "Take the lasso away" }));
+    expect(parts).toEqual([{ within: null }]);
+  });
+  test("a lasso of many corners is asked for by as many as can be, a mere click by none", () => {
+    const circle = Array.from({ length: 251 }, (_v, k): [number, number] => [
+      20 + Math.cos((2 * Math.PI * k) / 250),
+      -30 + Math.sin((2 * Math.PI * k) / 250),
+    ]);
+    const ring = ringOf({ type: "MultiPolygon", coordinates: [[circle]] })!;
+    expect(ring.length / 2).toBe(84);
+    const place: [number, number] = [20, -30];
+    expect(ringOf({ type: "MultiPolygon", coordinates: [[[place, place]]] })).toBeNull();
+  });
   test("are asked for by a zone that they have a part in", async () => {
     const districts = {
       name: "Districts",
@@ -70,6 +108,7 @@ describe("which patches", () => {
         ask={ALL_PATCHES}
         change={(part) => parts.push(part)}
         unit={DECIBEL}
+        lasso={NO_LASSO}
       />,
     );
     await userEvent.click(screen.getByRole("button", { name: "filter" }));

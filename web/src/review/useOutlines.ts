@@ -170,5 +170,5 @@ export function useOutlines(map: ChangeMap, ask: PatchQuery, picked: number | nu
     },
     [olMap, grid],
   );
-  return { extra: useMemo(() => [layer], [layer]), setOlMap, at, show };
+  return { extra: useMemo(() => [layer], [layer]), olMap, setOlMap, at, show };
 }

@@ -3,6 +3,9 @@ import type { Verdict } from "@hindglance/core/review/standing";
 import type { ChangeMap, PatchRow } from "../api/types";
 import { type PatchQuery, firstAsk, placeOf } from "./patches";
 import { useSettled } from "../compare/useSettled";
+import { projectionOf } from "../map/projection";
+import { useDraw } from "../map/useDraw";
+import { ringOf } from "./lasso";
 import { useOutlines } from "./useOutlines";
 import { useVerdicts } from "./useVerdicts";
 
@@ -28,6 +31,18 @@ export function useReview(map: ChangeMap) {
   const [place, setPlace] = useState<number | null>(null);
   const outlines = useOutlines(map, ask, picked?.number ?? null);
   const follow = useFollow(outlines.show);
+  const [isLasso, setLasso] = useState(false);
+  useDraw(
+    outlines.olMap,
+    isLasso && "freehand",
+    projectionOf(map.info.grid.crs),
+    (drawn) => {
+      setLasso(false);
+      setAsk({ ...ask, within: ringOf(drawn) });
+      setPlace(null);
+    },
+    () => setLasso(false),
+  );
   /** Finds the row of a patch; without it the list stays where it is. */
   const find = (patch: PatchRow) =>
     void placeOf(map, ask, patch).then(
@@ -42,6 +57,9 @@ export function useReview(map: ChangeMap) {
   });
   return {
     ask,
+    /** Whether a ring is drawn around the patches that are wanted. */
+    isLasso,
+    setLasso,
     verdicts,
     /** Says a verdict of the picked patch; whether there is one, and it was said. */
     judge: (verdict: Verdict): boolean =>
@@ -62,7 +80,7 @@ export function useReview(map: ChangeMap) {
     },
     /** Picks the patch under a place of the map, and finds its row. */
     pickOnMap: (at: [number, number]) => {
-      const patch = outlines.at(at);
+      const patch = isLasso ? null : outlines.at(at);
       if (patch) {
         setPicked(patch);
         setPlace(null);
