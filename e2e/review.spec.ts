@@ -20,6 +20,21 @@ test("verdicts by key: marked at once, counted apart, seen by another reviewer, 
   await expect(page.getByRole("group", { name: "The patch on both dates" })).toBeVisible();
   await accessible(page);
 
+  // A lasso around the middle of the map lists some of the patches.
+  const box = (await page.getByRole("application").first().boundingBox())!;
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  await page.getByRole("button", { name: "lasso" }).click();
+  await page.mouse.move(x + 150, y);
+  await page.mouse.down();
+  for (let k = 1; k <= 12; k++) {
+    const turn = (k * Math.PI) / 6;
+    await page.mouse.move(x + 150 * Math.cos(turn), y + 120 * Math.sin(turn));
+  }
+  await page.mouse.up();
+  await expect(page.getByRole("status").filter({ hasText: /patch(es)? of / })).toBeVisible();
+  await page.getByRole("button", { name: "Take the lasso away" }).click();
+  await expect(page.getByRole("status").filter({ hasText: /patch(es)? of / })).toHaveCount(0);
+
   // As fast as the keys go: 100 verdicts over the 50 largest patches, there and back again.
   const begun = Date.now();
   for (let k = 0; k < 50; k++) {

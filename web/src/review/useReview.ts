@@ -31,6 +31,21 @@ export function useReview(map: ChangeMap) {
   const [place, setPlace] = useState<number | null>(null);
   const outlines = useOutlines(map, ask, picked?.number ?? null);
   const follow = useFollow(outlines.show);
+  /** Finds the row of a patch; without it the list stays where it is. */
+  const find = (patch: PatchRow, asked = ask) =>
+    void placeOf(map, asked, patch).then(
+      (row) => setPlace((old) => row ?? old),
+      () => {},
+    );
+  /** Asks for others; the picked one may stand elsewhere among them, or not at all. */
+  const change = (part: Partial<PatchQuery>) => {
+    const next = { ...ask, ...part };
+    setAsk(next);
+    setPlace(null);
+    if (picked) {
+      find(picked, next);
+    }
+  };
   const [isLasso, setLasso] = useState(false);
   useDraw(
     outlines.olMap,
@@ -38,17 +53,10 @@ export function useReview(map: ChangeMap) {
     projectionOf(map.info.grid.crs),
     (drawn) => {
       setLasso(false);
-      setAsk({ ...ask, within: ringOf(drawn) });
-      setPlace(null);
+      change({ within: ringOf(drawn) });
     },
     () => setLasso(false),
   );
-  /** Finds the row of a patch; without it the list stays where it is. */
-  const find = (patch: PatchRow) =>
-    void placeOf(map, ask, patch).then(
-      (row) => setPlace((old) => row ?? old),
-      () => {},
-    );
   const verdicts = useVerdicts(map, () => {
     // Patches that stand otherwise now may have left the list.
     if (picked && ask.standings) {
@@ -64,11 +72,7 @@ export function useReview(map: ChangeMap) {
     /** Says a verdict of the picked patch; whether there is one, and it was said. */
     judge: (verdict: Verdict): boolean =>
       picked !== null && verdicts.say({ numbers: [picked.number], verdict }),
-    /** Asks for others; where the picked one stands is not known then. */
-    change: (part: Partial<PatchQuery>) => {
-      setAsk({ ...ask, ...part });
-      setPlace(null);
-    },
+    change,
     picked,
     place,
     outlines,
