@@ -140,6 +140,8 @@ export const PATCH_SORTS = [
   /** How far the measure lies from nought, on either side. */
   "strength",
   "elevation",
+  /** From west to east, strip by strip from the north. */
+  "place",
 ] as const;
 export type PatchSort = (typeof PATCH_SORTS)[number];
 /** Formats that a map can be made a file of. */

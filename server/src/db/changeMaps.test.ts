@@ -139,6 +139,8 @@ describe("asked for", () => {
     ["measure", true, [1, 2, 4, 5, 3]],
     ["perimeter", true, [5, 4, 2, 1, 3]],
     ["elevation", false, [1, 2, 4, 5, 3]],
+    // Those of class 2 lie a degree to the north.
+    ["place", false, [2, 4, 1, 3, 5]],
   ])("sorted by %s, down: %s; what has none comes last", async (sort, down, numbers) => {
     expect((await numbersOf({ sort, down })).patches).toEqual(numbers);
     const places = await Promise.all(

@@ -226,7 +226,19 @@ export async function readPatches(
     )
   ).rows;
 }
-/** Columns that patches are sorted by. */
+/** Strips from north to south in which patches are gone through by place. */
+const STRIPS = 20;
+/** The strip of a patch's middle, from the south, and its longitude, as one number: strips far apart. */
+const PLACE = `
+  (west + east) / 2 - 1000 * width_bucket(
+    (south + north) / 2,
+    (SELECT min(p.south) FROM patch p WHERE p.change_map_id = $1),
+    (SELECT max(p.north) + 1e-9 FROM patch p WHERE p.change_map_id = $1),
+    ${STRIPS}
+  )
+`;
+
+/** What patches are sorted by. */
 const PATCH_ORDERS: Record<PatchSort, string> = {
   number: "number",
   class: "label",
@@ -235,6 +247,7 @@ const PATCH_ORDERS: Record<PatchSort, string> = {
   measure: "measure",
   strength: "abs(measure)",
   elevation: "elevation",
+  place: PLACE,
 };
 /** A ring as PostgreSQL writes it. @param corners longitude and latitude in turn */
 const polygonText = (corners: readonly number[]): string =>

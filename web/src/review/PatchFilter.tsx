@@ -31,11 +31,26 @@ function classesToPick({ info, rows }: ChangeMap): ClassInfo[] {
   return classes.length > MANY_CLASSES ? classes.filter(({ label }) => isThere(label)) : classes;
 }
 
-/** Which patches are listed: by class, zone, area, change and elevation. */
+type AskProps = Pick<Props, "map" | "ask" | "change">;
+
+/** Which patches are listed: by class, place, zone, area, change and elevation; and in which order. */
 export function PatchFilter({ map, ask, change, unit, lasso }: Props) {
+  return (
+    <section aria-label="Which patches" className="border-b border-line px-4 py-2">
+      <div className="flex flex-wrap items-center gap-1.5">
+        <ClassFilter {...{ map, ask, change }} />
+        <Order {...{ map, ask, change }} />
+        <Lasso {...{ ask, change, lasso }} />
+        <MoreFilters {...{ map, ask, change, unit }} />
+      </div>
+    </section>
+  );
+}
+
+/** The classes that are listed: a chip each, or a list of their own where they are many. */
+function ClassFilter({ map, ask, change }: AskProps) {
   const classes = classesToPick(map);
   const labels = ask.labels ?? classes.map(({ label }) => label);
-  const unlikely = unlikelyOf(map);
   const turn = (label: number) => {
     const next = labels.includes(label)
       ? labels.filter((one) => one !== label)
@@ -43,71 +58,76 @@ export function PatchFilter({ map, ask, change, unit, lasso }: Props) {
     const isAll = next.length === 0 || next.length === classes.length;
     change({ labels: isAll ? null : next });
   };
-  const filtered = isFiltered(ask);
+  const chips = <ClassChips {...{ classes, labels, turn }} />;
+  if (classes.length <= MOST_IN_ROW) {
+    return chips;
+  }
+  const which = ask.labels === null ? "all" : `${labels.length} of`;
   return (
-    <section aria-label="Which patches" className="border-b border-line px-4 py-2">
-      <div className="flex flex-wrap items-center gap-1.5">
-        {classes.length > MOST_IN_ROW ? (
-          <Pop
-            label="Classes"
-            width={300}
-            trigger={
-              <Chip on={ask.labels !== null}>
-                {ask.labels === null
-                  ? `all ${classes.length} classes`
-                  : `${labels.length} of ${classes.length} classes`}
-              </Chip>
-            }
-          >
-            <div className="flex flex-wrap gap-1.5">
-              <ClassChips {...{ classes, labels, turn }} />
-            </div>
-          </Pop>
-        ) : (
-          <ClassChips {...{ classes, labels, turn }} />
-        )}
-        {unlikely && (
-          <Chip
-            on={ask.first !== null}
-            aria-pressed={ask.first !== null}
-            title="Transitions that hardly happen come before all others"
-            onClick={() => change({ first: ask.first ? null : unlikely })}
-          >
-            unlikely first
-          </Chip>
-        )}
-        <Lasso {...{ ask, change, lasso }} />
-        <Pop
-          label="Filter"
-          width={300}
-          trigger={
-            <Chip className="border-dashed text-spruce" on={filtered}>
-              {filtered ? "filtered" : "filter"}
-            </Chip>
-          }
+    <Pop
+      label="Classes"
+      width={300}
+      trigger={<Chip on={ask.labels !== null}>{`${which} ${classes.length} classes`}</Chip>}
+    >
+      <div className="flex flex-wrap gap-1.5">{chips}</div>
+    </Pop>
+  );
+}
+
+/** Orders that no column has: what hardly happens first, and by place. */
+function Order({ map, ask, change }: AskProps) {
+  const unlikely = unlikelyOf(map);
+  const isByPlace = ask.sort === "place";
+  return (
+    <>
+      {unlikely && (
+        <Chip
+          on={ask.first !== null}
+          aria-pressed={ask.first !== null}
+          title="Transitions that hardly happen come before all others"
+          onClick={() => change({ first: ask.first ? null : unlikely })}
         >
-          <Ranges map={map} ask={ask} change={change} unit={unit} />
-          <div className="mt-2 flex justify-end">
-            <Button
-              disabled={!filtered}
-              onClick={() => {
-                const {
-                  labels: _labels,
-                  standings: _standings,
-                  first: _first,
-                  sort: _sort,
-                  down: _down,
-                  ...open
-                } = ALL_PATCHES;
-                change(open);
-              }}
-            >
-              All patches
-            </Button>
-          </div>
-        </Pop>
+          unlikely first
+        </Chip>
+      )}
+      <Chip
+        on={isByPlace}
+        aria-pressed={isByPlace}
+        title="From west to east, strip by strip from the north"
+        onClick={() =>
+          change(isByPlace ? { sort: "area", down: true } : { sort: "place", down: false })
+        }
+      >
+        by place
+      </Chip>
+    </>
+  );
+}
+
+/** Filters by zone and by figures, and a way back to all patches. */
+function MoreFilters({ map, ask, change, unit }: Omit<Props, "lasso">) {
+  const filtered = isFiltered(ask);
+  const reset = () => {
+    const { labels, standings, first, sort, down } = ask;
+    change({ ...ALL_PATCHES, labels, standings, first, sort, down });
+  };
+  return (
+    <Pop
+      label="Filter"
+      width={300}
+      trigger={
+        <Chip className="border-dashed text-spruce" on={filtered}>
+          {filtered ? "filtered" : "filter"}
+        </Chip>
+      }
+    >
+      <Ranges map={map} ask={ask} change={change} unit={unit} />
+      <div className="mt-2 flex justify-end">
+        <Button disabled={!filtered} onClick={reset}>
+          All patches
+        </Button>
       </div>
-    </section>
+    </Pop>
   );
 }
 
@@ -163,7 +183,7 @@ const toM2 = (hectares: number | null) => (hectares === null ? null : hectares *
 const EVERYWHERE = "everywhere";
 
 /** The zone that patches have a part in. */
-function ZonePick({ map, ask, change }: Omit<Props, "unit" | "lasso">) {
+function ZonePick({ map, ask, change }: AskProps) {
   const names = map.provenance.zones?.names ?? [];
   return names.length === 0 ? null : (
     <div className="mb-2 flex items-center justify-between gap-2">

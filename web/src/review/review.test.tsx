@@ -64,6 +64,11 @@ describe("which patches", () => {
     await userEvent.type(field, "3.5{Enter}");
     expect(parts).toEqual([{ leastM2: 35_000, mostM2: null }]);
   });
+  test("are gone through by place, and by size again", async () => {
+    const parts = show(ALL_PATCHES);
+    await userEvent.click(screen.getByRole("button", { name: "by place" }));
+    expect(parts).toEqual([{ sort: "place", down: false }]);
+  });
   test("in a lasso are all again when it is taken away", async () => {
     const ring = ringOf({
       type: "MultiPolygon",
