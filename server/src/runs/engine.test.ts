@@ -532,7 +532,9 @@ describe("a run that is cancelled while it writes", () => {
     await begun;
     expect(await engine.cancel(id)).toBe(true);
     await new Promise((ok) => setTimeout(ok, 800));
-    expect(order.slice(0, 2)).toEqual(["written", "discarded"]);
+    // The other range may be written too before the cancelling has its turn; nothing is after it.
+    expect(order[0]).toBe("written");
+    expect(order.indexOf("discarded")).toBe(order.length - 1);
     expect(await written()).toEqual([]);
   });
 });
