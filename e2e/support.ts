@@ -24,7 +24,10 @@ export async function openStudy(
       id: string;
       name: string;
     }[]
-  >(page.request.get(`${base()}/api/studies`));
+  >(
+    // A connection that was kept may be closed by the server in this very moment.
+    page.request.get(`${base()}/api/studies`, { headers: { connection: "close" } }),
+  );
   const id = all.find((s) => s.name === name)!.id;
   await page.goto(`${base()}/studies/${id}/${stage}${query}`);
   return id;
