@@ -15,7 +15,7 @@ interface Props {
   map: ChangeMap;
   patch: PatchRow;
   verdicts: VerdictsOnScreen;
-  /** Says a verdict of the picked patch, and goes on to the next. */
+  /** Says a verdict of the picked patch, which stays picked; only keys go on. */
   judge(verdict: Verdict): void;
 }
 

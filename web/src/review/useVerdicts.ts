@@ -124,7 +124,6 @@ export const useSaid = (map: ChangeMap, patch: number) =>
   useQuery({
     queryKey: ["said", map.id, patch],
     queryFn: () => call(verdictRoutes.of, { params: { id: map.id, number: String(patch) } }),
-    placeholderData: undefined,
   });
 
 /** How the patches of a map stand, by class and zone, and who said so. */
