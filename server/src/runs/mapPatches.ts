@@ -22,7 +22,6 @@ import type { RangeContext } from "./kind";
 
 /** The map whose patches are made. */
 export interface MapToCut {
-  changeMapId: string;
   imageId: string;
   info: ImageInfo;
   setup: ChangeSetup;
