@@ -156,14 +156,9 @@ export const MOST_CORNERS = 100;
 const texts = (value: unknown): unknown =>
   typeof value === "string" && value !== "" ? value.split(",") : value;
 const end = yup.number().nullable().default(null);
-const which = {
+/** Which patches are meant. */
+const filter = {
   labels: yup
-    .array(yup.number().integer().min(1).max(254).required())
-    .transform((_value, raw) => numbers(raw))
-    .nullable()
-    .default(null),
-  /** Classes whose patches come before all others, whatever the order. */
-  first: yup
     .array(yup.number().integer().min(1).max(254).required())
     .transform((_value, raw) => numbers(raw))
     .nullable()
@@ -190,9 +185,23 @@ const which = {
   measureTo: end,
   elevationFrom: end,
   elevationTo: end,
+};
+/** Which patches are meant, and in which order. */
+const which = {
+  ...filter,
+  /** Classes whose patches come before all others, whatever the order. */
+  first: yup
+    .array(yup.number().integer().min(1).max(254).required())
+    .transform((_value, raw) => numbers(raw))
+    .nullable()
+    .default(null),
   sort: yup.string().oneOf(PATCH_SORTS).default("area"),
   down: yup.boolean().default(true),
 };
+/** Schema of which patches are meant, in no order. */
+export const patchFilter = shape(filter);
+/** Which patches are meant. */
+export type PatchFilter = Of<typeof patchFilter>;
 /** Schema of which patches, and in which order. */
 export const patchQuery = shape(which);
 /** Which patches, and in which order. */
@@ -204,9 +213,6 @@ const name = yup
   .min(1, "Give the change map a name")
   .max(120, "A name has at most 120 characters")
   .required("Give the change map a name");
-
-/** Fields of a question for patches, without the classes that come first and without an order. */
-export const { first: _first, sort: _sort, down: _down, ...PATCH_FILTER } = which;
 
 /** Routes of change maps: listed, renamed, deleted, their patches and files. */
 export const changeMapRoutes = {

@@ -1,6 +1,6 @@
 import { STANDINGS, VERDICTS } from "@hindglance/core/review/standing";
 import * as yup from "yup";
-import { PATCH_FILTER } from "./changeMaps";
+import { patchFilter } from "./changeMaps";
 import { route } from "./route";
 import {
   type Of,
@@ -98,7 +98,7 @@ export const verdictRoutes = {
         .max(MOST_NUMBERS, `At most ${MOST_NUMBERS} patches by number in one go`)
         .nullable()
         .default(null),
-      which: yup.object(PATCH_FILTER).noUnknown().nullable().default(null),
+      which: patchFilter.notRequired().nullable().default(null),
     }),
     answer: shape({ act: yup.number().integer().nullable().defined(), patches: whole }),
   }),

@@ -1,4 +1,9 @@
-import type { PatchQuery, PatchSort, Provenance } from "@hindglance/contract/changeMaps";
+import type {
+  PatchFilter,
+  PatchQuery,
+  PatchSort,
+  Provenance,
+} from "@hindglance/contract/changeMaps";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { ZonePart } from "@hindglance/core/patches/facts";
 import type { Standing } from "@hindglance/core/review/standing";
@@ -258,7 +263,7 @@ const polygonText = (corners: readonly number[]): string =>
 
 /** Which patches of a map, as a condition on its columns. `more`: values that come after the map's. */
 export const patchesWhere = (
-  query: Omit<PatchQuery, "first" | "sort" | "down">,
+  query: PatchFilter,
   map: string,
   more: unknown[] = [],
 ): { sql: string; values: unknown[] } => {

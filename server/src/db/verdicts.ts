@@ -2,7 +2,7 @@ import type { Said, StandingArea, VerdictAct } from "@hindglance/contract/verdic
 import type { Verdict } from "@hindglance/core/review/standing";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { ImageInfo } from "@hindglance/core/graph/image";
-import type { PatchQuery } from "./changeMaps";
+import type { PatchFilter } from "@hindglance/contract/changeMaps";
 import { patchesWhere } from "./changeMaps";
 import type { Client } from "./pool";
 
@@ -16,7 +16,7 @@ export interface Saying {
   verdict: Verdict | null;
   /** Null: notes stay as they are. */
   note: string | null;
-  which: Omit<PatchQuery, "first" | "sort" | "down"> | { numbers: readonly number[] };
+  which: PatchFilter | { numbers: readonly number[] };
 }
 
 /**
