@@ -4,6 +4,7 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
 import { transitionsText } from "@hindglance/core/change/transitions";
 import { Tally } from "@hindglance/core/tally/tally";
+import { IN_NO_ZONE, zoneName } from "@hindglance/core/tally/zoneName";
 import { csvLine } from "@hindglance/formats/tables/csv";
 import type { StandingArea } from "@hindglance/contract/verdicts";
 import type { ChangeMap } from "../db/changeMaps";
@@ -81,7 +82,7 @@ export function tallyRows(
   if (names.length) {
     names.forEach((n, k) => out.push(...rows(n, (label) => tally.of(label, k + 1))));
     if (classes.some((classInfo) => tally.of(classInfo.label, 0).cells > 0)) {
-      out.push(...rows("In no zone", (label) => tally.of(label, 0)));
+      out.push(...rows(IN_NO_ZONE, (label) => tally.of(label, 0)));
     }
   }
   return out;
@@ -102,7 +103,7 @@ function verdictLines(map: ChangeMap, info: ImageInfo, { areas, reviewers }: Rev
   }
   const classes = new Map(info.classes!.map(({ label, name }) => [label, name]));
   const zoneOf = (zone: number | null) =>
-    zone === null ? "All" : (map.provenance.zones?.names[zone - 1] ?? "In no zone");
+    zone === null ? "All" : zoneName(map.provenance.zones?.names, zone);
   return [
     csvLine([]),
     csvLine(["zone", "class", "cells", "km2", "ha", "m2", "verdict", "patches"]),

@@ -1,21 +1,17 @@
+import { zoneName } from "@hindglance/core/tally/zoneName";
 import type { StandingArea } from "@hindglance/contract/verdicts";
 import type { ChangeMap, TallyRow } from "../api/types";
 
 /** Label of what reviewers rejected, in the table. */
 export const REJECTED = -1;
 const REJECTED_LOOK = { label: REJECTED, name: "Rejected", color: "#8d9693" };
-const IN_NO_ZONE = "In no zone";
 
 /** Areas of a map by class and standing, as the server tells them. */
 export type Standings = readonly StandingArea[];
 
-/** The name that a zone has in the rows of a map; null is the whole map. */
-function zoneName({ provenance }: ChangeMap, zone: number | null): string | null {
-  if (zone === null) {
-    return null;
-  }
-  return provenance.zones?.names[zone - 1] ?? IN_NO_ZONE;
-}
+/** The zone that rows of a map have; null is the whole map. */
+const zoneOf = ({ provenance }: ChangeMap, zone: number | null): string | null =>
+  zone === null ? null : zoneName(provenance.zones?.names, zone);
 
 /** Areas of a class in a zone, of those that stand so; of all classes where `label` is null. */
 function areaOf(
@@ -28,7 +24,7 @@ function areaOf(
   return areas
     .filter(
       (one) =>
-        zoneName(map, one.zone) === zone &&
+        zoneOf(map, one.zone) === zone &&
         (label === null || one.label === label) &&
         standings.includes(one.standing),
     )
