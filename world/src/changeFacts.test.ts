@@ -8,11 +8,27 @@ interface Score {
   km2: number;
 }
 type Stage = Score & { limit: string };
+interface Doubt {
+  error: number;
+  doubtfulError: number;
+  found: number;
+  mapped: number;
+  probable: number;
+  half: number;
+  truth: number;
+}
 // Built outside this process: in here every call of Math goes through the test runner's sandbox,
 // ten times as slow.
 describe("maps of change against the truth of the world, as presets come and after refinement", () => {
   let file: {
-    flood: { preset: Stage[]; refined: Stage[]; alone: Stage[]; others: Record<string, Score> };
+    flood: {
+      preset: Stage[];
+      refined: Stage[];
+      alone: Stage[];
+      others: Record<string, Score>;
+      doubt: Doubt;
+    };
+    fireDoubt: Record<string, Doubt>;
     fire: Record<string, Score>;
     greenness: { preset: { loss: Score }; refined: { loss: Score } };
   };
@@ -74,5 +90,20 @@ describe("maps of change against the truth of the world, as presets come and aft
     );
     expect(file.greenness.refined.loss.iou).toBeGreaterThan(0.9);
     expect(file.greenness.preset.loss.km2).toBeLessThan(0.2);
+  });
+  test("doubt: probabilities hold, and what is wrong lies among the most doubtful cells", () => {
+    for (const [name, doubt] of Object.entries({ flood: file.flood.doubt, ...file.fireDoubt })) {
+      const { error, doubtfulError, found, mapped, probable, half, truth } = doubt;
+      console.log(
+        `${name}: error ${error}, among doubtful ${doubtfulError}, found ${found}; mapped ${mapped}, probable ${probable} ± ${half}, truth ${truth} km²`,
+      );
+      expect(error).toBeLessThan(0.05);
+      expect(doubtfulError).toBeLessThan(0.05);
+      expect(found).toBeGreaterThan(0.8);
+      expect(Math.abs(probable - truth)).toBeLessThan(Math.abs(mapped - truth));
+    }
+    // Reeds that stand in water look like land: no probability knows of them.
+    const burned = file.fireDoubt["dNBR, first map"]!;
+    expect(Math.abs(burned.probable - burned.truth)).toBeLessThan(burned.half);
   });
 });

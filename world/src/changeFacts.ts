@@ -7,10 +7,12 @@ import { buildGround } from "./ground";
 // by limit, against the truth of the world; prints JSON for the tests and for the tables of
 // docs/methods.md.
 const ground = buildGround(27);
+const { maps: fire, doubt } = await fireFacts(ground);
 console.log(
   JSON.stringify({
     flood: await floodFacts(ground),
-    fire: await fireFacts(ground),
+    fire,
+    fireDoubt: doubt,
     greenness: await greennessFacts(ground),
   }),
 );

@@ -6,6 +6,7 @@ interface Fact {
   now: { whole: number; test: number };
   f1: number;
   transitions: Record<string, { truth: number; mapped: number }>;
+  doubt?: { error: number; found: number; probable: number; half: number; truth: number };
 }
 type Facts = Record<string, Fact>;
 
@@ -63,6 +64,18 @@ describe("land cover of the Quill Basin, trained on the demo's areas, against th
     expect(Object.keys(transitions)).toHaveLength(4);
     for (const [name, { truth, mapped }] of Object.entries(transitions)) {
       expect([name, Math.abs(mapped / truth - 1) < 0.05]).toEqual([name, true]);
+    }
+  });
+  test("doubt: probabilities hold, and what is wrong lies among the most doubtful cells", () => {
+    const doubted = Object.entries(facts).flatMap(([name, { doubt }]) =>
+      doubt ? [{ name, doubt }] : [],
+    );
+    expect(doubted).toHaveLength(4);
+    for (const { name, doubt } of doubted) {
+      console.log(`${name}: ${JSON.stringify({ ...doubt, bins: undefined })}`);
+      expect(doubt.error).toBeLessThan(0.05);
+      expect(doubt.found).toBeGreaterThan(0.8);
+      expect(Math.abs(doubt.probable - doubt.truth)).toBeLessThan(1.2 * doubt.half);
     }
   });
 });

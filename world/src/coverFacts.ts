@@ -1,6 +1,7 @@
 import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
 import type { ExtraInput } from "@hindglance/core/classify/extraInputs";
 import type { Texture } from "@hindglance/core/classify/texture";
+import { type Transitions, classesOfTransitions } from "@hindglance/core/change/transitions";
 import { gatherCells } from "@hindglance/core/classify/gather";
 import { inputsOf } from "@hindglance/core/classify/inputs";
 import type { Method } from "@hindglance/core/classify/model";
@@ -8,6 +9,8 @@ import { EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
 import type { Smoothing } from "@hindglance/core/classify/settings";
 import { smoothed } from "@hindglance/core/classify/smooth";
 import { appliedPriors, train } from "@hindglance/core/classify/train";
+import { changesOf } from "@hindglance/core/cover/coverClass";
+import type { DoubtFrom } from "@hindglance/core/doubt/mapDoubt";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { node, sourceNode } from "@hindglance/core/graph/node";
@@ -17,6 +20,8 @@ import { copyWindow, labelCells } from "@hindglance/core/raster/block";
 import { memorySources } from "@hindglance/core/testing/support";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { rasterise } from "@hindglance/core/vector/rasterise";
+import { type DoubtScore, scoreDoubt, wholeDoubt } from "./facts/doubt";
+import type { Truth } from "./facts/scored";
 import { type Ground, buildGround } from "./ground";
 import { BASIN_AREA, LEGEND, coverOnGrid, testAreas, trainingAreas } from "./landCover";
 import { HELIO_BANDS, coverOn, opticalGrid } from "./optical/ground";
@@ -169,6 +174,48 @@ function changeOf(labels: Record<Side, Uint8Array>) {
   return { f1: (2 * found) / (2 * found + missed + wrong), transitions: Object.fromEntries(large) };
 }
 
+const CLASSES = LEGEND.map(({ name, color }, k) => ({ label: k + 1, name, color }));
+
+/** How the doubt of a from–to map holds: changed or not, whatever into. */
+async function doubtOf(labels: Record<Side, Uint8Array>): Promise<DoubtScore> {
+  const classes = CLASSES.map(({ label, name, color }) => ({
+    ...{ name, color, before: [label], after: [label] },
+  }));
+  const kept = changesOf(classes).map(({ label }) => label);
+  const transitions: Transitions = {
+    ...{ beforeId: "", afterId: "", classes, show: "changed", kept, unlikely: [] },
+  };
+  const image = (cells: Uint8Array) => ({
+    info: {
+      ...{ grid, type: "class8" as const, classes: CLASSES },
+      bands: [{ name: "class", unit: "", role: "classes" as const }],
+    },
+    bands: [cells],
+  });
+  const evaluator = new Evaluator({
+    sources: memorySources({
+      ...{ then: { info, bands: bands.then }, now: { info, bands: bands.now } },
+      ...{ thenClasses: image(labels.then), nowClasses: image(labels.now) },
+    }),
+  });
+  const [before, after] = [sourceNode("thenClasses"), sourceNode("nowClasses")];
+  const become = node("cover.fromTo", { classes }, before, after);
+  const map = node("classify.pick", { classes: classesOfTransitions(transitions) }, become);
+  const from: DoubtFrom = {
+    ...{ kind: "dates", transitions },
+    before: { labels: before, values: sourceNode("then") },
+    after: { labels: after, values: sourceNode("now") },
+  };
+  const doubt = await wholeDoubt(evaluator, from, map, grid);
+  return scoreDoubt(doubt!, [1], CHANGED, grid);
+}
+
+const CHANGED: Truth = {
+  real: (i) => truth.then[i] !== truth.now[i],
+  counts: (i) => inside[i] === 1 && truth.then[i]! > 0 && truth.now[i]! > 0,
+  cellKm2: CELL_KM2,
+};
+
 const WEIGHTED = { ...SMOOTHING, weighted: true };
 type Shown = readonly [
   name: string,
@@ -206,6 +253,9 @@ const WITH_INPUTS = Object.entries(BESIDES).flatMap(([what, extras]): Shown[] =>
   [`forest, ${what}`, "forest", null, extras],
 ]);
 
+/** Maps whose doubt is held against the truth. */
+const DOUBTED = ["likelihood", "likelihood, smoothed", "forest", "forest, smoothed"];
+
 const facts: Record<string, unknown> = {};
 const asked = process.argv.includes("--inputs") ? WITH_INPUTS : METHODS_SHOWN;
 for (const [name, method, smoothing, extras = []] of asked) {
@@ -217,6 +267,7 @@ for (const [name, method, smoothing, extras = []] of asked) {
     then: accuracyOf("then", labels.then),
     now: accuracyOf("now", labels.now),
     ...changeOf(labels),
+    ...(DOUBTED.includes(name) ? { doubt: await doubtOf(labels) } : {}),
   };
 }
 if (process.argv.includes("--cells")) {

@@ -1,3 +1,4 @@
+import type { DoubtScore } from "./facts/doubt";
 import { MADE_PAIRS } from "./pairs/catalogue";
 import { type PairScore, scoreOf } from "./pairs/score";
 import { BURN_GROUND, BURN_PAIRS, burnMaps } from "./pairs/burnStudy";
@@ -18,6 +19,8 @@ interface Fact {
   said: string[];
   /** Agreement by the change alone where there is a flood, by the method that finds its threshold. */
   alone: Record<string, number | null>;
+  /** How the doubt of the first map holds; of pairs in which something happened. */
+  doubt: DoubtScore | null;
 }
 
 const facts: Fact[] = [];
@@ -32,14 +35,15 @@ for (const pair of MADE_PAIRS) {
   }
   const every = WITH_FILTERS.includes(pair);
   for (const smoothing of every ? SMOOTHINGS : SMOOTHINGS.slice(0, 1)) {
-    const { first, labels } = await study.map(smoothing);
+    const { first, labels, doubt } = await study.map(smoothing);
     const score = scoreOf(labels, study.real);
     if (every) {
       (filters[pair.name] ??= {})[smoothing.name] = score;
     }
     if (smoothing === SMOOTHINGS[0]) {
       const said = first.evidence.notes.map(({ text }) => text);
-      facts.push({ name: pair.name, happened: pair.happened, score, said, alone });
+      const doubted = pair.happened ? await doubt() : null;
+      facts.push({ name: pair.name, happened: pair.happened, score, said, alone, doubt: doubted });
     }
   }
 }

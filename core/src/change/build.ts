@@ -1,4 +1,5 @@
 import { sharpened } from "../chain/smoothing";
+import type { DoubtFrom } from "../doubt/mapDoubt";
 import { InputError } from "../errors";
 import { nameInFormula } from "../formula/datedNames";
 import type { BandInfo } from "../graph/image";
@@ -13,7 +14,7 @@ import { type Limits, limitsSet } from "./limits/all";
 import type { LimitWork } from "./limits/limit";
 import { type AnyMeasure, anyWords, measureOf, wordsFor, wordsOn } from "./measures/all";
 import type { BandUse, DateNodes, SeveralBands } from "./measures/measure";
-import { rulesOn } from "./rules";
+import { type Layer, rulesOn } from "./rules";
 import { isSharp } from "./speckle";
 import {
   type ChangeInputs,
@@ -103,6 +104,8 @@ export function dateNodes(
 
 /** Bands of both dates that are compared. */
 interface Pair {
+  /** Whether they are pictures, and not classes. */
+  hasPictures: boolean;
   before: DateOnGrid;
   after: DateOnGrid;
   /** The same band of another date. @throws InputError */
@@ -196,6 +199,7 @@ function pairOf(inputs: ChangeInputs, setup: ChangeSetup, grid: Grid): Pair {
     return dateOf(side, [k]);
   };
   return {
+    hasPictures: comparingOf(first) !== "class",
     before: alike(inputs.before, "before", setup.band),
     after: alike(inputs.after, "after", sameBand(first, inputs.after.info)),
     other: (side) => alike(side, "other", sameBand(first, side.info)),
@@ -275,12 +279,33 @@ function stagesInside(
   }));
 }
 
+/** Layers of rules that say something of their own: those of the cells around say what the cells say. */
+const LOOKED_AT: readonly Layer[] = [
+  "crossBefore",
+  "crossAfter",
+  "redChange",
+  "nirChange",
+  "swirChange",
+];
+
+/** What classes by rules are looked at in: both dates, the measure, and colours that rules ask for. */
+function lookedAt(setup: ChangeSetup, { before, after }: Pair, measure: NodeSpec, layers: Layers) {
+  const isRound = measureOf(setup.measure).circular ?? false;
+  const asked = layers.filter(({ name }) => LOOKED_AT.some((one) => one === name));
+  const values = [before.db, after.db, ...(isRound ? [] : [measure])];
+  return node("bands.join", {}, ...values, ...asked.map((layer) => layer.node));
+}
+
 /** Classes as the rules give them, and the map after each limit of what is looked at. */
-function classesByRule(setup: ChangeSetup, stack: NodeSpec, masks: ChangeNodes["masks"]) {
+function classesByRule(
+  setup: ChangeSetup,
+  { stack, masks, values }: { stack: NodeSpec; masks: ChangeNodes["masks"]; values: NodeSpec },
+) {
   const stages = stagesInside(masks, (inside) =>
     node("change.classes", { rules: rulesOn(setup.rules) }, masked(stack, inside)),
   );
-  return { raw: stages.at(-1)!.node, stages, groups: null };
+  const doubtFrom: DoubtFrom = { kind: "cells", values };
+  return { raw: stages.at(-1)!.node, stages, groups: null, doubtFrom };
 }
 
 /** Classes that were picked from groups of like cells. */
@@ -298,14 +323,16 @@ function classesByGroups(
     both: () => node("bands.join", {}, both.before, both.after),
     differences: () => node("change.differences", {}, both.before, both.after),
   };
+  const values = images[of]();
   const image = masked(
-    images[of](),
+    values,
     masks.map((mask) => mask.node),
   );
   const groups = node("classify.groups", params, image);
   const raw = node("classify.pick", { classes }, groups);
   const stages: ChangeNodes["stages"] = [{ name: "rules", node: raw }];
-  return { raw, stages, groups: { groups, before: both.before, after: both.after } };
+  const doubtFrom: DoubtFrom = { kind: "cells", values };
+  return { raw, stages, groups: { groups, before: both.before, after: both.after }, doubtFrom };
 }
 
 /** @throws InputError where a classified date is not there */
@@ -326,6 +353,7 @@ function classesByTransitions(
   transitions: Transitions,
   { before, after }: { before: NodeSpec; after: NodeSpec },
   masks: ChangeNodes["masks"],
+  pair: Pair,
 ) {
   const classes = classesOfTransitions(transitions);
   const become = (inside: readonly NodeSpec[]) =>
@@ -340,7 +368,14 @@ function classesByTransitions(
     node("classify.pick", { classes }, become(inside)),
   );
   const groups = become(masks.map((mask) => mask.node));
-  return { raw: stages.at(-1)!.node, stages, groups: { groups, before, after } };
+  const seen = pair.hasPictures ? pair.several("groups") : null;
+  const doubtFrom: DoubtFrom | null = seen && {
+    kind: "dates",
+    transitions,
+    before: { labels: before, values: seen.before },
+    after: { labels: after, values: seen.after },
+  };
+  return { raw: stages.at(-1)!.node, stages, groups: { groups, before, after }, doubtFrom };
 }
 
 /** The map after each limit that works on classes, from the classes before them. */
@@ -391,15 +426,18 @@ function classesBy(
     pair: Pair;
     stack: NodeSpec;
     masks: ChangeNodes["masks"];
+    layers: Layers;
   },
-): Pick<ChangeNodes, "raw" | "stages" | "groups"> {
-  const { grid, measure, pair, stack, masks } = made;
+): Pick<ChangeNodes, "raw" | "stages" | "groups" | "doubtFrom"> {
+  const { grid, measure, pair, stack, masks, layers } = made;
   if (setup.transitions) {
-    return classesByTransitions(setup.transitions, coversOf(inputs, grid), masks);
+    return classesByTransitions(setup.transitions, coversOf(inputs, grid), masks, pair);
   }
-  return setup.groups
-    ? classesByGroups(setup.groups, measure, pair, masks)
-    : classesByRule(setup, stack, masks);
+  if (setup.groups) {
+    return classesByGroups(setup.groups, measure, pair, masks);
+  }
+  const values = lookedAt(setup, pair, measure, layers);
+  return classesByRule(setup, { stack, masks, values });
 }
 
 /**
@@ -435,7 +473,8 @@ export function buildChange(inputs: ChangeInputs, setup: ChangeSetup): ChangeNod
   const masks = limitsSet(setup.limits).flatMap(({ part, own }) =>
     part.work.on === "mask" ? [{ name: part.key, node: part.work.node(own, context) }] : [],
   );
-  const { raw, stages, groups } = classesBy(inputs, setup, { grid, measure, pair, stack, masks });
+  const made = { grid, measure, pair, stack, masks, layers };
+  const { raw, stages, groups, doubtFrom } = classesBy(inputs, setup, made);
   const all = [...stages, ...limited(raw, setup.limits, layers)];
   const named = (name: string) => layers.find((layer) => layer.name === name)?.node ?? null;
   return {
@@ -452,6 +491,7 @@ export function buildChange(inputs: ChangeInputs, setup: ChangeSetup): ChangeNod
       masks.map((mask) => mask.node),
     ),
     groups,
+    doubtFrom,
     raw,
     classes: all.at(-1)!.node,
     stages: all,

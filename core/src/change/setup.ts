@@ -1,6 +1,7 @@
 import * as yup from "yup";
 import type { MultiPolygon } from "../vector/polygons";
 import type { BandInfo, ImageInfo } from "../graph/image";
+import type { DoubtFrom } from "../doubt/mapDoubt";
 import type { NodeSpec } from "../graph/node";
 import { InputError } from "../errors";
 import {
@@ -153,6 +154,11 @@ export interface ChangeNodes {
    * with both classified dates.
    */
   groups: { groups: NodeSpec; before: NodeSpec; after: NodeSpec } | null;
+  /**
+   * What the doubt of the map is found from; null where classes come from two classified dates without
+   * pictures of them.
+   */
+  doubtFrom: DoubtFrom | null;
   /** Before the limits that work on classes, and after them. */
   raw: NodeSpec;
   classes: NodeSpec;

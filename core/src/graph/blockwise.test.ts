@@ -59,7 +59,7 @@ describe("block by block equals whole image, for every step", () => {
       one,
     );
     const more = multiple();
-    const { layers: _l, stages: _s, groups: _g, masks, ...plain } = changeNodes;
+    const { layers: _l, stages: _s, groups: _g, doubtFrom: _d, masks, ...plain } = changeNodes;
     const cover = {
       classes: [
         { name: "New", color: "#c8246f", before: [1], after: [1, 2] },

@@ -14,6 +14,7 @@ import { COVER, type Ground } from "../ground";
 import { HELIO_BANDS, fireSeverity, opticalGrid, severityOnGrid } from "../optical/ground";
 import { SCENES, helioTruth } from "../optical/helio";
 import { fireAreaGeoJson } from "../vectors";
+import { type DoubtScore, scoreDoubt, wholeDoubt } from "./doubt";
 import { type Score, type Truth, isOneOf, scored } from "./scored";
 
 type Rule = ChangeSetup["rules"][number];
@@ -125,6 +126,13 @@ class FireStudy {
     return scored(await classesOf(this.evaluator, this.inputs, setup), is, this.truth);
   }
 
+  /** How the doubt of a map holds: burned to any degree, or not. */
+  async doubt(setup: ChangeSetup): Promise<DoubtScore> {
+    const { classes, doubtFrom } = buildChange(this.inputs, setup);
+    const doubt = await wholeDoubt(this.evaluator, doubtFrom!, classes, opticalGrid());
+    return scoreDoubt(doubt!, [1, 2, 3, 4], this.truth, opticalGrid());
+  }
+
   /**
    * A map by groups, picked as somebody would who knows the burn: those of which more than half is
    * burned.
@@ -192,7 +200,9 @@ const GROUPING: Grouping = {
 };
 
 /** The fire on HELIO2 bands of before and after, dark object taken off, 30 m cells. */
-export async function fireFacts(ground: Ground): Promise<Record<string, Score>> {
+export async function fireFacts(
+  ground: Ground,
+): Promise<{ maps: Record<string, Score>; doubt: Record<string, DoubtScore> }> {
   const study = await FireStudy.of(ground);
   const { preset } = study;
   const bands = study.bands();
@@ -212,7 +222,7 @@ export async function fireFacts(ground: Ground): Promise<Record<string, Score>> 
   });
   const byMeans = await study.picked(GROUPING);
   const byIsodata = await study.picked({ ...GROUPING, method: "isodata", groups: 6 });
-  return {
+  const maps = {
     "dNBR, published breaks": await study.score(preset, anyDegree),
     "dNBR, first map": await study.score(await study.first(), anyDegree),
     "dNBR, over 0.12, majority 3 x 3 and holes filled": await study.score(
@@ -225,4 +235,9 @@ export async function fireFacts(ground: Ground): Promise<Record<string, Score>> 
     "reweighted MAD of seven bands under 1 %": await study.score(mad(true)),
     ...Object.fromEntries([byMeans, byIsodata]),
   };
+  const doubt = {
+    "dNBR, published breaks": await study.doubt(preset),
+    "dNBR, first map": await study.doubt(await study.first()),
+  };
+  return { maps, doubt };
 }

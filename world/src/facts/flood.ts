@@ -2,6 +2,7 @@ import { buildChange, stagesNode } from "@hindglance/core/change/build";
 import { emptySetup } from "@hindglance/core/change/defaults";
 import { withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import { firstMapAsk, firstMapOf } from "@hindglance/core/change/firstMap/sampling";
+import { WATER_LABELS } from "@hindglance/core/change/firstMap/rules";
 import { limitName } from "@hindglance/core/change/limits/all";
 import { measureOf } from "@hindglance/core/change/measures/all";
 import type { ChangeInputs, ChangeSetup } from "@hindglance/core/change/setup";
@@ -18,6 +19,7 @@ import { AFTER, BEFORE, imageOf } from "../radar";
 import { isFlood, truthOf } from "../truth";
 import { studyAreaGeoJson } from "../vectors";
 import { FACTOR, imageGrid } from "../write";
+import { type DoubtScore, scoreDoubt, wholeDoubt } from "./doubt";
 import { type Score, type Truth, isOneOf, scored } from "./scored";
 
 const PAIR: BandInfo[] = ["VV", "VH"].map((polarisation) => ({
@@ -100,6 +102,13 @@ class FloodStudy {
     };
   }
 
+  /** How the doubt of a map holds: open water and flooded plants against all that was flooded. */
+  async doubt(setup: ChangeSetup, truth: Truth): Promise<DoubtScore> {
+    const { classes, doubtFrom } = buildChange(this.inputs, setup);
+    const doubt = await wholeDoubt(this.evaluator, doubtFrom!, classes, this.grid);
+    return scoreDoubt(doubt!, [WATER_LABELS.newWater, WATER_LABELS.vegetation], truth, this.grid);
+  }
+
   /** Scores of the map after each limit. */
   async stages(setup: ChangeSetup, truth: Truth): Promise<({ limit: string } & Score)[]> {
     const nodes = buildChange(this.inputs, setup);
@@ -166,6 +175,7 @@ export async function floodFacts(ground: Ground) {
   return {
     thresholds: preset.rules[0]!.all.map(({ value }) => value),
     cells: study.grid.width * study.grid.height,
+    doubt: await study.doubt(preset, truth),
     preset: await stages(preset),
     refined: await stages(refinedOf(preset)),
     alone: await stages(aloneOf(preset)),

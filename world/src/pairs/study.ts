@@ -14,6 +14,8 @@ import { LOOKS_BINS, addLocalLooks, looksAtPeak } from "@hindglance/core/radar/e
 import { CLASS_NODATA, type Cells, labelCells, realCells } from "@hindglance/core/raster/block";
 import { addToHistogram, emptyHistogram } from "@hindglance/core/raster/histogram";
 import { memorySources } from "@hindglance/core/testing/support";
+import { type DoubtScore, scoreDoubt, wholeDoubt } from "../facts/doubt";
+import type { Truth } from "../facts/scored";
 import { type MadePair, USUAL_GROUND, USUAL_INSTRUMENT } from "./catalogue";
 import { type Instrument, type Weather, imagesOf } from "./images";
 import {
@@ -184,6 +186,8 @@ export const SMOOTHINGS: readonly Smoothing[] = [
   },
 ];
 
+const FLOODED: readonly number[] = [WATER_LABELS.newWater, WATER_LABELS.vegetation];
+
 /** A made-up pair, ready to be mapped. */
 export class PairStudy {
   private constructor(
@@ -285,7 +289,9 @@ export class PairStudy {
   }
 
   /** The first map, untouched, with its labels. */
-  async map(smoothing: Smoothing): Promise<{ first: FirstMap; labels: Uint8Array }> {
+  async map(
+    smoothing: Smoothing,
+  ): Promise<{ first: FirstMap; labels: Uint8Array; doubt(): Promise<DoubtScore | null> }> {
     const { compare, chain, blurred } = smoothing;
     const pair = [this.sides.before.node, this.sides.after.node];
     const smoothed = (side: ChangeSide, index: number): ChangeSide => ({
@@ -310,9 +316,22 @@ export class PairStudy {
     };
     const ask = firstMapAsk(inputs, setup, Object.keys(this.others));
     const first = await firstMapOf(this.evaluator, ask);
-    const { classes } = buildChange(inputs, withFirstMap(setup, first));
+    const { classes, doubtFrom } = buildChange(inputs, withFirstMap(setup, first));
     const block = await this.evaluator.read(classes, 0, fullWindow(this.grid));
-    return { first, labels: labelCells(block.bands[0]!) };
+    const doubt = async () => {
+      const found = doubtFrom && (await wholeDoubt(this.evaluator, doubtFrom, classes, this.grid));
+      return found && scoreDoubt(found, FLOODED, this.flooded(), this.grid);
+    };
+    return { first, labels: labelCells(block.bands[0]!), doubt };
+  }
+
+  /** What of the pair is flooded, plants too; mixed cells do not count. */
+  private flooded(): Truth {
+    return {
+      real: (i) => this.real[i] === REAL.newWater || this.real[i] === REAL.vegetation,
+      counts: (i) => this.real[i] !== REAL.mixed,
+      cellKm2: this.cellKm2,
+    };
   }
 
   /** Square kilometres of a cell. */
