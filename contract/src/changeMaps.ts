@@ -2,6 +2,7 @@ import type { Chain } from "@hindglance/core/chain/family";
 import type { Note } from "@hindglance/core/change/firstMap/words";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { ImageInfo } from "@hindglance/core/graph/image";
+import type { DoubtSums } from "@hindglance/core/doubt/areas";
 import { STANDINGS } from "@hindglance/core/review/standing";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import * as yup from "yup";
@@ -91,6 +92,26 @@ const madeFile = shape({ id: uuid, name: text, size: number, format: text });
 /** A file that was made of a map. */
 export type MadeFile = Of<typeof madeFile>;
 
+const otherDate = shape({
+  sceneId: text,
+  name: text,
+  acquiredAt: text,
+  /** Whether it lies before the pair; else after it. */
+  isEarlier: yup.boolean().required(),
+});
+
+const mapDoubt = shape({
+  /** Of the probability that each cell is of the class that the map says. */
+  imageId: uuid,
+  countedAt: text,
+  /** Probable areas by zone and class. */
+  sums: ofCore<DoubtSums>(),
+  /** Dates that patches were held against. */
+  others: list(otherDate),
+});
+/** What was counted of the doubt of a map. */
+export type MapDoubt = Of<typeof mapDoubt>;
+
 const changeMap = shape({
   id: uuid,
   studyId: uuid,
@@ -104,6 +125,8 @@ const changeMap = shape({
   createdAt: text,
   info: ofCore<ImageInfo>(),
   rows: list(tallyRow),
+  /** null until it is counted. */
+  doubt: mapDoubt.nullable().default(null),
   files: list(madeFile),
 });
 /** A map that was written, with its table and its files. */
@@ -117,6 +140,15 @@ const patchRow = shape({
   perimeterM: numberOrNull,
   measure: numberOrNull,
   elevation: numberOrNull,
+  /** Mean probability of its cells to be of its class; null until it is counted. */
+  certainty: numberOrNull,
+  /** Share of its cells at its edge. */
+  edgeShare: numberOrNull,
+  /** Other dates on which it looks as the map says, earlier and later ones, of those on which it is seen. */
+  earlierAlike: whole,
+  earlierSeen: whole,
+  laterAlike: whole,
+  laterSeen: whole,
   /** By all that was said of it. */
   standing: yup.string().oneOf(STANDINGS).required(),
   west: number,
@@ -140,6 +172,8 @@ export const PATCH_SORTS = [
   /** How far the measure lies from nought, on either side. */
   "strength",
   "elevation",
+  /** One less the mean probability of the class. */
+  "doubt",
   /** From west to east, strip by strip from the north. */
   "place",
 ] as const;
@@ -185,6 +219,9 @@ const filter = {
   measureTo: end,
   elevationFrom: end,
   elevationTo: end,
+  /** One less the mean probability of the class, 0 to 1. */
+  doubtFrom: end,
+  doubtTo: end,
 };
 /** Which patches are meant, and in which order. */
 const which = {

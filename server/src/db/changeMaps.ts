@@ -1,4 +1,5 @@
 import type {
+  MapDoubt,
   PatchFilter,
   PatchQuery,
   PatchSort,
@@ -8,6 +9,7 @@ import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { ZonePart } from "@hindglance/core/patches/facts";
 import type { Standing } from "@hindglance/core/review/standing";
 import type { TallyData } from "@hindglance/core/tally/tally";
+import { type PatchDoubt, deletePatchDoubt } from "./doubt";
 import { type BinaryRow, copyIn, int2, int4, uuidBytes } from "./copy";
 import type { Client } from "./pool";
 
@@ -29,10 +31,13 @@ export interface ChangeMap {
   tally: TallyData;
   patchCount: number;
   createdAt: string;
+  /** null until it is counted. */
+  doubt: MapDoubt | null;
 }
 const COLUMNS = `
   id, study_id AS "studyId", name, image_id AS "imageId", node_hash AS "nodeHash",
-  setup, provenance, tally, patch_count AS "patchCount", created_at AS "createdAt"
+  setup, provenance, tally, patch_count AS "patchCount", created_at AS "createdAt",
+  doubt || jsonb_build_object('imageId', doubt_image_id) AS doubt
 `;
 
 /** Change maps of a study, the newest first. */
@@ -57,7 +62,7 @@ export const findChangeMap = async (client: Client, id: string): Promise<ChangeM
 /** Keeps a change map whose image is finished. */
 export async function createChangeMap(
   client: Client,
-  m: Omit<ChangeMap, "createdAt" | "patchCount">,
+  m: Omit<ChangeMap, "createdAt" | "patchCount" | "doubt">,
 ): Promise<void> {
   await client.query(
     `
@@ -92,8 +97,8 @@ export async function createChangeMap(
 /** Deletes a change map with its patches, files and image; whether it was there. */
 export async function deleteChangeMap(client: Client, id: string): Promise<boolean> {
   const row = (
-    await client.query<{ image_id: string }>(
-      "DELETE FROM change_map WHERE id = $1 RETURNING image_id",
+    await client.query<{ images: string[] }>(
+      "DELETE FROM change_map WHERE id = $1 RETURNING ARRAY[image_id, doubt_image_id] AS images",
       [id],
     )
   ).rows[0];
@@ -101,7 +106,7 @@ export async function deleteChangeMap(client: Client, id: string): Promise<boole
     return false;
   }
   await deletePatches(client, id);
-  await client.query("DELETE FROM image WHERE id = $1", [row.image_id]);
+  await client.query("DELETE FROM image WHERE id = ANY($1)", [row.images]);
   await client.query(
     `
     DELETE FROM blob
@@ -117,8 +122,7 @@ export async function deleteChangeMap(client: Client, id: string): Promise<boole
  * `measure` and `elevation`: means over the patch; null where no cell has one, and in maps that
  * were written before patches had them.
  */
-export interface Patch {
-  number: number;
+export interface Patch extends Omit<PatchDoubt, "edgeShare"> {
   label: number;
   cells: number;
   areaM2: number;
@@ -126,6 +130,8 @@ export interface Patch {
   measure: number | null;
   elevation: number | null;
   standing: Standing;
+  /** Share of its cells at its edge; null until it is counted, as its certainty. */
+  edgeShare: number | null;
   west: number;
   south: number;
   east: number;
@@ -133,8 +139,9 @@ export interface Patch {
   geometry: string;
 }
 
-/** A patch as it is written: nothing was said of it yet. */
-export interface NewPatch extends Omit<Patch, "standing"> {
+/** A patch as it is written: nothing was said of it yet, and its doubt is not counted. */
+export interface NewPatch extends Omit<Patch, "standing" | keyof PatchDoubt> {
+  number: number;
   /** Its parts by zone; none in maps without zones. */
   zones?: readonly ZonePart[];
 }
@@ -207,8 +214,12 @@ async function writeZoneParts(
 
 const PATCH = `
   number, label, cells::float8 AS cells, area_m2 AS "areaM2",
-  perimeter_m AS "perimeterM", measure, elevation, standing, west, south, east, north
+  perimeter_m AS "perimeterM", measure, elevation, standing, west, south, east, north,
+  certainty, edge_share AS "edgeShare",
+  coalesce(earlier_alike, 0) AS "earlierAlike", coalesce(earlier_seen, 0) AS "earlierSeen",
+  coalesce(later_alike, 0) AS "laterAlike", coalesce(later_seen, 0) AS "laterSeen"
 `;
+const PATCHES = "patch LEFT JOIN patch_doubt USING (change_map_id, number)";
 
 /** Patches of a change map by number, from one on. */
 export async function readPatches(
@@ -221,7 +232,7 @@ export async function readPatches(
     await client.query<Patch>(
       `
         SELECT ${PATCH}, geometry
-        FROM patch
+        FROM ${PATCHES}
         WHERE change_map_id = $1
           AND number >= $2
         ORDER BY number
@@ -252,6 +263,7 @@ const PATCH_ORDERS: Record<PatchSort, string> = {
   measure: "measure",
   strength: "abs(measure)",
   elevation: "elevation",
+  doubt: "1 - certainty",
   place: PLACE,
 };
 /** A ring as PostgreSQL writes it. @param corners longitude and latitude in turn */
@@ -260,6 +272,10 @@ const polygonText = (corners: readonly number[]): string =>
     { length: corners.length >> 1 },
     (_v, k) => `(${corners[2 * k]!},${corners[2 * k + 1]!})`,
   ).join()})`;
+
+/** A condition on the doubt of patches. */
+const doubted = (condition: string): string =>
+  `number IN (SELECT d.number FROM patch_doubt d WHERE d.change_map_id = $1 AND ${condition})`;
 
 /** Which patches of a map, as a condition on its columns. `more`: values that come after the map's. */
 export const patchesWhere = (
@@ -292,6 +308,8 @@ export const patchesWhere = (
   say((n) => `measure <= $${n}`, query.measureTo);
   say((n) => `elevation >= $${n}`, query.elevationFrom);
   say((n) => `elevation <= $${n}`, query.elevationTo);
+  say((n) => doubted(`1 - certainty >= $${n}`), query.doubtFrom);
+  say((n) => doubted(`1 - certainty <= $${n}`), query.doubtTo);
   return { sql: parts.join(" AND "), values };
 };
 /** The order of a question, and its values with those that the order needs. */
@@ -328,7 +346,7 @@ export async function queryPatches(
     await client.query<Omit<Patch, "geometry">>(
       `
         SELECT ${PATCH}
-        FROM patch
+        FROM ${PATCHES}
         WHERE ${w.sql}
         ORDER BY ${order}
         LIMIT ${limit}
@@ -352,7 +370,7 @@ export async function patchesIn(
     await client.query<Patch>(
       `
         SELECT ${PATCH}, geometry
-        FROM patch
+        FROM ${PATCHES}
         WHERE ${w.sql}
           AND west <= $4
           AND east >= $2
@@ -382,7 +400,7 @@ export const placeOfPatch = async (
             SELECT
               number,
               row_number() OVER (ORDER BY ${order}) - 1 AS place
-            FROM patch
+            FROM ${PATCHES}
             WHERE ${w.sql}
           ) x
         WHERE number = $2
@@ -409,6 +427,7 @@ const GONE = `
 /** Patches whose change map never came to be; how many. */
 export async function sweepPatches(client: Client): Promise<number> {
   await client.query(`DELETE FROM patch_zone WHERE ${GONE}`);
+  await client.query(`DELETE FROM patch_doubt WHERE ${GONE}`);
   return (await client.query(`DELETE FROM patch WHERE ${GONE}`)).rowCount ?? 0;
 }
 
@@ -421,4 +440,5 @@ export const renameChangeMap = async (client: Client, id: string, name: string):
 export const deletePatches = async (client: Client, changeMap: string): Promise<void> => {
   await client.query("DELETE FROM patch WHERE change_map_id = $1", [changeMap]);
   await client.query("DELETE FROM patch_zone WHERE change_map_id = $1", [changeMap]);
+  await deletePatchDoubt(client, changeMap);
 };

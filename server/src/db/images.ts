@@ -80,6 +80,7 @@ export async function sweepImages(client: Client): Promise<number> {
             SELECT 1
             FROM change_map m
             WHERE m.image_id = i.id
+              OR m.doubt_image_id = i.id
           )
           AND NOT EXISTS (
             SELECT 1

@@ -653,6 +653,29 @@ CREATE TABLE verdict_change (
 );
 `,
   },
+  {
+    id: 21,
+    name: "doubt of maps and of their patches",
+    sql: `
+-- Probable areas, and other dates that patches are held against; null until they are counted.
+ALTER TABLE change_map
+ADD COLUMN doubt jsonb,
+-- Probability of each cell to be of the class that the map says.
+ADD COLUMN doubt_image_id uuid REFERENCES image;
+
+CREATE TABLE patch_doubt (
+  change_map_id uuid NOT NULL,
+  number integer NOT NULL,
+  certainty real,
+  edge_share real NOT NULL,
+  earlier_alike smallint NOT NULL,
+  earlier_seen smallint NOT NULL,
+  later_alike smallint NOT NULL,
+  later_seen smallint NOT NULL,
+  PRIMARY KEY (change_map_id, number)
+);
+`,
+  },
 ];
 
 /**

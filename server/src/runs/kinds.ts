@@ -1,5 +1,6 @@
 import type { RunKind } from "./kind";
 import { computeScene } from "./computeScene";
+import { countDoubt } from "./countDoubt";
 import { fetchItems } from "./fetchItems";
 import { importProduct } from "./importProduct";
 import { importScene } from "./importScene";
@@ -19,6 +20,7 @@ export const RUN_KINDS: Record<string, RunKind> = {
   computeScene,
   prepareDates,
   writeChangeMap,
+  countDoubt,
   measureAreas,
   measureSeries,
   makeFile,

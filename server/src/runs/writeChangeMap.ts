@@ -15,6 +15,7 @@ import { deleteImage, finishImage } from "../db/images";
 import type { Client } from "../db/pool";
 import { addToLedger, touchStudy } from "../db/studies";
 import { inheritVerdicts } from "../db/verdicts";
+import { type DoubtPlan, submitDoubt } from "./countDoubt";
 import type { RangeContext, RunKind } from "./kind";
 import { type Inheritance, inheritanceOf, patchedImage, patchesOf } from "./mapPatches";
 import { RANGE_CELLS, countedRows, evaluatorFor, GatherPhases, mergeTallies } from "./mapPhases";
@@ -32,6 +33,8 @@ export interface ChangeMapParams {
   info: ImageInfo;
   setup: ChangeSetup;
   zones: ZonePolygons;
+  /** What its doubt is counted from once it is written; null where it cannot be told. */
+  doubt: DoubtPlan | null;
   provenance: Provenance;
 }
 
@@ -115,7 +118,7 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
       write: (client) => writePatches(client, params.changeMapId, patches),
     };
   },
-  async finish(params, results, client, run) {
+  async finish(params, results, client, run, { submit }) {
     await finishImage(client, params.imageId, { statistics: null, histograms: null, looks: null });
     const counted = mergeTallies(await results<TallyData>(cellPhase(params)));
     const limits =
@@ -145,6 +148,11 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
     });
     await forgetSums(client, params);
     await touchStudy(client, run.studyId!);
+    if (params.doubt) {
+      const { changeMapId, name, imageId: mapImageId, info: mapInfo, setup, zones } = params;
+      const map = { changeMapId, name, mapImageId, mapInfo, setup, zones };
+      await submitDoubt(client, submit, run.studyId!, map, params.doubt);
+    }
     return { changeMapId: params.changeMapId };
   },
   async discard(params, client) {

@@ -5,7 +5,7 @@ import userEvent from "@testing-library/user-event";
 import type { PatchRow } from "../api/types";
 import { DECIBEL } from "../compare/units";
 import { type Asked, fakeServer, renderPart } from "../testing/page";
-import { aChangeMap } from "../testing/things";
+import { aChangeMap, NOT_DOUBTED } from "../testing/things";
 import { PatchTable } from "./PatchTable";
 import { ALL_PATCHES, PAGE, type PatchQuery } from "./patches";
 import type { ReviewOnScreen } from "./useReview";
@@ -20,6 +20,7 @@ const patchAt = (row: number): PatchRow => ({
   perimeterM: 400,
   measure: -5,
   elevation: 12,
+  ...NOT_DOUBTED,
   standing: "open",
   west: 20,
   south: -30.2,

@@ -4,7 +4,7 @@ import userEvent from "@testing-library/user-event";
 import type { ChangeMap, CompareNodes, PatchRow, Scene } from "../api/types";
 import { HISTOGRAMS, SCENES, STUDY, nodesOf, radarComparison, sideOf } from "../testing/comparing";
 import { type Asked, Refusal, answersTo, fakeServer, giveSizes, renderPage } from "../testing/page";
-import { aChangeMap, aNode } from "../testing/things";
+import { aChangeMap, aNode, NOT_DOUBTED } from "../testing/things";
 import { ReviewPage } from "./ReviewPage";
 
 giveSizes(400, 300);
@@ -17,6 +17,7 @@ const PATCHES: PatchRow[] = [3, 7].map((number, k) => ({
   perimeterM: 4000,
   measure: -6,
   elevation: 12,
+  ...NOT_DOUBTED,
   standing: "open",
   west: 20.01,
   south: -30.02,

@@ -20,6 +20,8 @@ export const ALL_PATCHES: PatchQuery = {
   measureTo: null,
   elevationFrom: null,
   elevationTo: null,
+  doubtFrom: null,
+  doubtTo: null,
   sort: "area",
   down: true,
 };
@@ -54,6 +56,8 @@ export const isFiltered = (ask: PatchQuery): boolean =>
     ask.measureTo,
     ask.elevationFrom,
     ask.elevationTo,
+    ask.doubtFrom,
+    ask.doubtTo,
   ].some((end) => end !== null);
 
 /** Patches that are fetched at a time. */

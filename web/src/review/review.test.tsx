@@ -4,7 +4,7 @@ import userEvent from "@testing-library/user-event";
 import type { ChangeMap, PatchRow } from "../api/types";
 import { DECIBEL } from "../compare/units";
 import { pickOption, renderPart } from "../testing/page";
-import { aChangeMap } from "../testing/things";
+import { aChangeMap, NOT_DOUBTED } from "../testing/things";
 import { PatchFilter } from "./PatchFilter";
 import { PatchHead } from "./PatchHead";
 import { PatchLine } from "./PatchLine";
@@ -22,6 +22,7 @@ const patch: PatchRow = {
   perimeterM: 2500,
   measure: -9.84,
   elevation: null,
+  ...NOT_DOUBTED,
   standing: "open",
   west: 20,
   south: -30.2,

@@ -4,7 +4,7 @@ import OlMap from "ol/Map";
 import View from "ol/View";
 import type { PatchShape } from "@hindglance/contract/changeMaps";
 import { Around, type Asked, answersTo, fakeServer, testClient } from "../testing/page";
-import { aChangeMap } from "../testing/things";
+import { aChangeMap, NOT_DOUBTED } from "../testing/things";
 import { ALL_PATCHES } from "./patches";
 import { useOutlines } from "./useOutlines";
 
@@ -27,6 +27,7 @@ const shape = (number: number, west: number, south: number): PatchShape => {
       perimeterM: 400,
       measure: -6,
       elevation: 2,
+      ...NOT_DOUBTED,
       standing: "open",
     },
     ...{ west, south, east, north },

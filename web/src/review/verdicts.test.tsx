@@ -5,7 +5,7 @@ import type { PatchRow } from "../api/types";
 import { useReviewer } from "../state/reviewer";
 import { useUi } from "../state/ui";
 import { type Asked, answersTo, fakeServer, renderPart } from "../testing/page";
-import { NOTHING_SAID, aChangeMap } from "../testing/things";
+import { NOTHING_SAID, aChangeMap, NOT_DOUBTED } from "../testing/things";
 import { DECIBEL } from "../compare/units";
 import { Judge } from "./Judge";
 import { PatchTable } from "./PatchTable";
@@ -27,6 +27,7 @@ const patchAt = (k: number): PatchRow => ({
   ...{
     measure: -5,
     elevation: 12,
+    ...NOT_DOUBTED,
     standing: "open",
     west: 20,
     south: -30.2,

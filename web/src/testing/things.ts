@@ -106,6 +106,16 @@ const record = (side: "before" | "after", digit: string) => ({
   size: 1000,
 });
 
+/** Of a patch whose doubt is not counted. */
+export const NOT_DOUBTED = {
+  certainty: null,
+  edgeShare: null,
+  earlierAlike: 0,
+  earlierSeen: 0,
+  laterAlike: 0,
+  laterSeen: 0,
+};
+
 /** A map of two classes in two zones and 10 km², and what a test gives it. */
 export function aChangeMap(more: Partial<ChangeMap> = {}): ChangeMap {
   const setup = emptySetup({ looks: 4.4, hasStudyArea: true, hasElevation: true });
@@ -115,6 +125,7 @@ export function aChangeMap(more: Partial<ChangeMap> = {}): ChangeMap {
     name: "First look",
     imageId: "i1",
     nodeHash: "h1",
+    doubt: null,
     setup,
     provenance: {
       study: "Vell",
