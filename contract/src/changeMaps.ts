@@ -263,6 +263,8 @@ export const changeMapRoutes = {
   }),
   remove: route({ method: "DELETE", path: "/change-maps/:id" }),
   node: route({ method: "GET", path: "/change-maps/:id/node", answer: nodeView }),
+  /** Probability of every cell to be of the class that the map says; 404 until it is counted. */
+  doubtNode: route({ method: "GET", path: "/change-maps/:id/doubt-node", answer: nodeView }),
   /** Patches in an order, some at a time. */
   patches: route({
     method: "GET",

@@ -78,11 +78,11 @@ test("probabilities of all classes make up all that is seen, and the flood lies 
   const whole = map.rows.filter(({ zone }) => zone === null);
   const seen = whole.reduce((sum, { areaM2 }) => sum + areaM2, 0);
   const probable = whole.reduce(
-    (sum, { label }) => sum + probableArea(sums, label, null).areaM2,
+    (sum, { label }) => sum + (probableArea(sums, label, null)?.areaM2 ?? 0),
     0,
   );
   expect(Math.abs(probable / seen - 1)).toBeLessThan(1e-5);
-  const flood = probableArea(sums, 1, null);
+  const flood = probableArea(sums, 1, null)!;
   // The strip of fill and a cell of margin at every side are not seen.
   const truth = (FLOOD[1] - FLOOD[0]) * (HEIGHT - 2) * CELL_KM2 * 1e6;
   expect(flood.halfM2).toBeGreaterThan(0);

@@ -23,9 +23,9 @@ describe("probable areas", () => {
       [3, 150, 0.25 * 1e4],
       [259, 25, 0.1875 * 1e4],
     ]);
-    expect(probableArea(twice.toJSON(), 3, null).areaM2).toBe(350);
-    expect(probableArea(twice.toJSON(), 3, 1).areaM2).toBe(50);
-    expect(probableArea(twice.toJSON(), 4, null)).toEqual({ areaM2: 0, halfM2: 0 });
+    expect(probableArea(twice.toJSON(), 3, null)!.areaM2).toBe(350);
+    expect(probableArea(twice.toJSON(), 3, 1)!.areaM2).toBe(50);
+    expect(probableArea(twice.toJSON(), 4, null)).toBeNull();
   });
 
   test("intervals hold the area where cells near each other are right or wrong together", () => {
@@ -52,7 +52,7 @@ describe("probable areas", () => {
     const tally = new DoubtTally(1);
     const all = { col: 0, row: 0, width: side, height: side };
     tally.add([1], [new Float32Array(side * side).fill(share)], null, all, flat);
-    const { areaM2, halfM2 } = probableArea(tally.toJSON(), 1, null);
+    const { areaM2, halfM2 } = probableArea(tally.toJSON(), 1, null)!;
     let held = 0;
     const rounds = 120;
     for (let round = 0; round < rounds; round++) {

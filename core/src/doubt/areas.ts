@@ -84,15 +84,27 @@ export interface ProbableArea {
   halfM2: number;
 }
 
-/** @param zone null: all zones together */
-export function probableArea({ entries }: DoubtSums, label: number, zone: number | null) {
+/**
+ * Probable area of a class. Null where the map has no cell of it anywhere: what it would look like is not
+ * known.
+ * @param zone null: all zones together
+ */
+export function probableArea(
+  { entries }: DoubtSums,
+  label: number,
+  zone: number | null,
+): ProbableArea | null {
+  const own = entries.filter(([key]) => key % 256 === label);
+  if (own.length === 0) {
+    return null;
+  }
   let areaM2 = 0;
   let variance = 0;
-  for (const [key, area, own] of entries) {
-    if (key % 256 === label && (zone === null || Math.floor(key / 256) === zone)) {
+  for (const [key, area, spread] of own) {
+    if (zone === null || Math.floor(key / 256) === zone) {
       areaM2 += area;
-      variance += own;
+      variance += spread;
     }
   }
-  return { areaM2, halfM2: NORMAL_95 * Math.sqrt(TOGETHER * variance) } satisfies ProbableArea;
+  return { areaM2, halfM2: NORMAL_95 * Math.sqrt(TOGETHER * variance) };
 }

@@ -24,7 +24,7 @@ describe("mixtures of normal distributions", () => {
   test("a mixture has the density that its cells were drawn from", () => {
     const mixture = fitMixture(twoLumps(20_000));
     for (const x of [-3, -2, -1.2, 0, 1, 2, 3.5]) {
-      const density = Math.exp(logDensity(mixture, [x])) / Math.sqrt(2 * Math.PI);
+      const density = Math.exp(logDensity(mixture, Float64Array.of(x))) / Math.sqrt(2 * Math.PI);
       const drawnFrom = 0.5 * bell(x, -2, 0.5) + 0.5 * bell(x, 2, 1);
       expect(Math.abs(density - drawnFrom)).toBeLessThan(0.012);
     }
@@ -33,7 +33,7 @@ describe("mixtures of normal distributions", () => {
     for (const mixture of [fitMixture(twoLumps(2000)), fitOne(twoLumps(2000))]) {
       let sum = 0;
       for (let x = -30; x < 30; x += 0.01) {
-        sum += (0.01 * Math.exp(logDensity(mixture, [x]))) / Math.sqrt(2 * Math.PI);
+        sum += (0.01 * Math.exp(logDensity(mixture, Float64Array.of(x)))) / Math.sqrt(2 * Math.PI);
       }
       expect(sum).toBeCloseTo(1, 6);
     }

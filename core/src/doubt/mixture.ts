@@ -32,14 +32,22 @@ const ROUNDS = 25;
  */
 const LEAST_VARIANCE = 1e-3;
 
-/** Squared length of what a lump makes of a cell's difference from its mean. */
-function distanceSquared({ mean, whitening }: Lump, values: ArrayLike<number>, at: number): number {
+/**
+ * Squared length of what a lump makes of a cell's difference from its mean.
+ * @param most beyond it any number beyond it will do
+ */
+function distanceSquared(
+  { mean, whitening }: Lump,
+  values: Float64Array,
+  at: number,
+  most: number,
+): number {
   const size = mean.length;
   let sum = 0;
-  for (let a = 0; a < size; a++) {
+  for (let a = 0, row = 0; a < size && sum <= most; a++, row += size) {
     let whitened = 0;
     for (let b = 0; b <= a; b++) {
-      whitened += whitening[a * size + b]! * (values[at + b]! - mean[b]!);
+      whitened += whitening[row + b]! * (values[at + b]! - mean[b]!);
     }
     sum += whitened * whitened;
   }
@@ -134,7 +142,7 @@ function sharesOf(mixture: Mixture, { values, size }: Sample): Float64Array[] {
   for (let i = 0; i < cells; i++) {
     let top = -Infinity;
     mixture.forEach((lump, k) => {
-      const log = lump.logScale - 0.5 * distanceSquared(lump, values, i * size);
+      const log = lump.logScale - 0.5 * distanceSquared(lump, values, i * size, Infinity);
       shares[k]![i] = log;
       top = Math.max(top, log);
     });
@@ -185,12 +193,16 @@ export const fitOne = (sample: Sample): Mixture => {
 /**
  * Logarithm of the density at a cell, but for the constant that all densities of as many values have in
  * common.
+ * @param least lumps whose density has a lower logarithm are left out; −Infinity where all are
  */
-export function logDensity(mixture: Mixture, values: ArrayLike<number>, at = 0): number {
+export function logDensity(mixture: Mixture, values: Float64Array, least = -Infinity): number {
   let top = -Infinity;
   let sum = 0;
   for (const lump of mixture) {
-    const log = lump.logScale - 0.5 * distanceSquared(lump, values, at);
+    const log = lump.logScale - 0.5 * distanceSquared(lump, values, 0, 2 * (lump.logScale - least));
+    if (log < least) {
+      continue;
+    }
     if (log > top) {
       sum = sum * Math.exp(top - log) + 1;
       top = log;
@@ -198,5 +210,5 @@ export function logDensity(mixture: Mixture, values: ArrayLike<number>, at = 0):
       sum += Math.exp(log - top);
     }
   }
-  return top + Math.log(sum);
+  return sum > 0 ? top + Math.log(sum) : -Infinity;
 }

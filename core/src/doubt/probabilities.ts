@@ -8,6 +8,12 @@ export const ODD_SHARE = 0.1;
 /** What classes that are not around a cell count for, by their share of the map. */
 export const ELSEWHERE = 0.02;
 
+/**
+ * A class whose density has a logarithm that much under that of all cells adds nothing beside those that
+ * may look like anything: a millionth of them at the most.
+ */
+const NEXT_TO_NOTHING = 16;
+
 /** A window of a map, with what is looked at. */
 export interface Looked {
   /** Labels of the window with `AROUND_CELLS` more on every side; nodata outside of the map. */
@@ -40,9 +46,10 @@ class Likelihood {
     }
     const any = logDensity(whole, cell);
     let top = any;
+    const least = any - NEXT_TO_NOTHING;
     for (let k = 0; k < byClass.length; k++) {
       const mixture = mixtures[k];
-      const log = mixture ? logDensity(mixture, cell) : any;
+      const log = mixture ? logDensity(mixture, cell, least) : any;
       byClass[k] = log;
       top = log > top ? log : top;
     }

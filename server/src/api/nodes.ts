@@ -241,6 +241,13 @@ export function nodeRoutes(api: Router, services: Services): void {
     }
     return nodeView(await register(services, sourceNode(changeMap.imageId)));
   });
+  serve(api, changeMapRoutes.doubtNode, async ({ params }) => {
+    const changeMap = await services.db.withClient((client) => findChangeMap(client, params.id));
+    if (!changeMap?.doubt) {
+      throw notFound("doubt of the change map");
+    }
+    return nodeView(await register(services, sourceNode(changeMap.doubt.imageId)));
+  });
   serve(api, routes.values, values(services, find));
   api.get("/nodes/:hash/tiles/:level/:row/:col", sendTile(services, find));
 }

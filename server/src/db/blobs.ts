@@ -443,11 +443,19 @@ export const listMapFiles = async (client: Client, changeMap: string): Promise<M
           AND detail ->> 'changeMapId' = $1
           AND NOT (
             detail ->> 'format' = ANY($2)
-            AND EXISTS (
-              SELECT 1
-              FROM verdict_act
-              WHERE change_map_id = $1::uuid
-                AND greatest(said_at, turned_at) > blob.created_at
+            AND (
+              EXISTS (
+                SELECT 1
+                FROM verdict_act
+                WHERE change_map_id = $1::uuid
+                  AND greatest(said_at, turned_at) > blob.created_at
+              )
+              OR EXISTS (
+                SELECT 1
+                FROM change_map
+                WHERE id = $1::uuid
+                  AND (doubt ->> 'countedAt')::timestamptz > blob.created_at
+              )
             )
           )
         ORDER BY created_at

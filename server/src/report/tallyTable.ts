@@ -3,6 +3,7 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 
 import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
 import { transitionsText } from "@hindglance/core/change/transitions";
+import { probableArea } from "@hindglance/core/doubt/areas";
 import { Tally } from "@hindglance/core/tally/tally";
 import { IN_NO_ZONE, zoneName } from "@hindglance/core/tally/zoneName";
 import { csvLine } from "@hindglance/formats/tables/csv";
@@ -126,6 +127,35 @@ function verdictLines(map: ChangeMap, info: ImageInfo, { areas, reviewers }: Rev
   ];
 }
 
+/** Probable areas, where they are counted: by class, of the whole map and by zone. */
+function probableLines(map: ChangeMap, info: ImageInfo): string[] {
+  const { doubt, provenance } = map;
+  if (!doubt) {
+    return [];
+  }
+  const names = provenance.zones?.names ?? [];
+  const zones = [null, ...names.map((_name, k) => k + 1), ...(names.length > 0 ? [0] : [])];
+  const lines = zones.flatMap((zone) =>
+    info.classes!.flatMap(({ label, name }) => {
+      const probable = probableArea(doubt.sums, label, zone);
+      return probable
+        ? [
+            csvLine([
+              zone === null ? "All" : zoneName(names, zone),
+              name,
+              rounded(probable.areaM2 / 1e6, 6),
+              rounded(probable.halfM2 / 1e6, 6),
+              rounded(probable.areaM2, 2),
+              rounded(probable.halfM2, 2),
+            ]),
+          ]
+        : [];
+    }),
+  );
+  const head = ["zone", "class", "probable km2", "± km2, 95 %", "probable m2", "± m2, 95 %"];
+  return [csvLine([]), csvLine(head), ...lines];
+}
+
 /** The table as CSV with its inputs recalled below it, so that it can be defended on its own. */
 export function tallyCsv(map: ChangeMap, info: ImageInfo, reviewed: Reviewed): string {
   const provenance = map.provenance;
@@ -144,6 +174,7 @@ export function tallyCsv(map: ChangeMap, info: ImageInfo, reviewed: Reviewed): s
         rounded(tallyRow.sharePercent, 4),
       ]),
     ),
+    ...probableLines(map, info),
     ...verdictLines(map, info, reviewed),
     csvLine([]),
     csvLine(["map", map.name]),

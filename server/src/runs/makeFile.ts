@@ -122,6 +122,8 @@ function featureText(patch: Patch, className: string | undefined): string {
     mean_measure: roundedOrNull(patch.measure, 4),
     mean_elevation_m: roundedOrNull(patch.elevation, 1),
     verdict: patch.standing,
+    doubt: patch.certainty === null ? null : round(1 - patch.certainty, 4),
+    edge_share: roundedOrNull(patch.edgeShare, 4),
   };
   const bbox = [patch.west, patch.south, patch.east, patch.north].map((value) => round(value, 7));
   const head = JSON.stringify({ type: "Feature", id: patch.number, properties, bbox });

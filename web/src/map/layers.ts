@@ -3,6 +3,7 @@ import { BLOCK } from "@hindglance/core/grid/grid";
 import type DataTile from "ol/source/DataTile";
 import type { Operator } from "@hindglance/core/change/rules";
 import { NOTHING, bent, isEmpty, rgb, scaled } from "./expressions";
+import { DOUBT_STOPS } from "./doubtRamp";
 import type { Ramp } from "./ramps";
 
 export interface Stretch {
@@ -66,6 +67,29 @@ export function rampLayer(
           ["linear"],
           bent(band, ""),
           ...ramp.stops.flatMap((stop, k) => [k / n, stop]),
+        ],
+      ],
+    },
+  });
+}
+
+/** Doubt of cells, from the probability that each is what the map says; sure ones let the map through. */
+export function doubtLayer(source: DataTile): WebGLTileLayer {
+  return tileLayer({
+    source,
+    style: {
+      color: [
+        "case",
+        isEmpty(1),
+        NOTHING,
+        [
+          "interpolate",
+          ["linear"],
+          ["-", 1, ["band", 1]],
+          ...DOUBT_STOPS.flatMap(({ doubt, color, alpha }) => [
+            doubt,
+            ["color", ...rgb(color), alpha],
+          ]),
         ],
       ],
     },

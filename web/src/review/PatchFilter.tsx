@@ -179,6 +179,9 @@ const M2_PER_HA = 1e4;
 const toHectares = (m2: number | null) => (m2 === null ? null : m2 / M2_PER_HA);
 const toM2 = (hectares: number | null) => (hectares === null ? null : hectares * M2_PER_HA);
 
+const toPercent = (share: number | null) => (share === null ? null : 100 * share);
+const toShare = (percent: number | null) => (percent === null ? null : percent / 100);
+
 /** Stands for all zones in their list. */
 const EVERYWHERE = "everywhere";
 
@@ -221,6 +224,15 @@ function Ranges({ map, ask, change, unit }: Omit<Props, "lasso">) {
         to={ask.measureTo}
         set={(measureFrom, measureTo) => change({ measureFrom, measureTo })}
       />
+      {map.doubt && (
+        <RangeField
+          label="Doubt, %"
+          decimals={0}
+          from={toPercent(ask.doubtFrom)}
+          to={toPercent(ask.doubtTo)}
+          set={(from, to) => change({ doubtFrom: toShare(from), doubtTo: toShare(to) })}
+        />
+      )}
       {map.provenance.elevation && (
         <RangeField
           label="Elevation, m"

@@ -13,10 +13,15 @@ const COLUMNS: { sort: PatchSort; name: string; title: string }[] = [
   },
   { sort: "measure", name: "change", title: "Mean of the measure over the patch" },
   { sort: "elevation", name: "m", title: "Mean elevation, metres" },
+  {
+    sort: "doubt",
+    name: "doubt",
+    title: "Share of the cells that are expected to be something else, percent",
+  },
 ];
 
 /** Columns of the head and of every row. */
-export const GRID = "grid grid-cols-[14px_52px_1fr_1fr_1fr_44px_14px] items-center gap-x-1.5";
+export const GRID = "grid grid-cols-[14px_46px_1fr_1fr_1fr_40px_46px_14px] items-center gap-x-1.5";
 
 interface Props {
   ask: PatchQuery;

@@ -3,6 +3,7 @@ import type { ChangeMap, PatchRow } from "../api/types";
 import type { LayerUnit } from "../compare/units";
 import { number } from "../lib/format";
 import { cx } from "../ui/cx";
+import { doubtOf } from "./PatchDoubt";
 import { GRID } from "./PatchHead";
 import { STANDING_LOOKS } from "./standings";
 
@@ -26,6 +27,7 @@ const cellsOf = (patch: PatchRow, unit: LayerUnit): string[] => [
   orDash(patch.perimeterM, (metres) => number(metres / 1000, 2)),
   orDash(patch.measure, (value) => number(value, unit.decimals, true)),
   orDash(patch.elevation, (metres) => number(metres)),
+  orDash(doubtOf(patch), (doubt) => number(100 * doubt)),
 ];
 
 /** One patch in the list. */
@@ -51,7 +53,7 @@ export function PatchLine({ map, patch, index, isPicked, unit, style, pick }: Pr
       {patch ? (
         <Cells map={map} patch={patch} unit={unit} />
       ) : (
-        <span role="cell" className="col-span-7 text-soft">
+        <span role="cell" className="col-span-8 text-soft">
           …
         </span>
       )}

@@ -1,6 +1,7 @@
 import type { ChangeMap, PatchRow } from "../api/types";
 import { type LayerUnit, withUnit } from "../compare/units";
 import { degrees, number } from "../lib/format";
+import { PatchDoubt } from "./PatchDoubt";
 
 interface Props {
   map: ChangeMap;
@@ -32,8 +33,11 @@ export function PickedPatch({ map, patch, unit }: Props) {
         <span className="text-[15px]">
           <b>{number(patch.areaM2 / 1e4, 2)} ha</b> {name?.toLowerCase()}
         </span>
-        <span className="text-label text-soft">
-          patch {number(patch.number)} of {number(map.patchCount)}
+        <span className="flex gap-2.5 text-label text-soft">
+          <PatchDoubt {...{ map, patch, unit }} />
+          <span>
+            patch {number(patch.number)} of {number(map.patchCount)}
+          </span>
         </span>
       </div>
       <div className="text-label text-soft">{factsOf(patch, unit)}</div>

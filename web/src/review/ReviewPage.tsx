@@ -1,4 +1,5 @@
-import { type ReactNode, useCallback } from "react";
+import { type ReactNode, useCallback, useMemo, useState } from "react";
+import type BaseLayer from "ol/layer/Base";
 import { useOutletContext } from "react-router";
 import { isByRules } from "@hindglance/core/change/classSource";
 import { sayError } from "../api/client";
@@ -14,6 +15,7 @@ import { MapStrip, dateOfMap } from "../tally/MapStrip";
 import { NoMap } from "../tally/NoMap";
 import { Warning } from "../ui/Messages";
 import { useUndoKey } from "../ui/useUndoKey";
+import { DoubtOnMap } from "./DoubtOnMap";
 import { Judge } from "./Judge";
 import { PatchLook } from "./PatchLook";
 import { PatchCount } from "./PatchCount";
@@ -22,6 +24,7 @@ import { StandingBar } from "./StandingBar";
 import { PatchTable } from "./PatchTable";
 import { PickedPatch } from "./PickedPatch";
 import { type DatesOfMap, useDates, useLookOfMap } from "./useDates";
+import { useDoubtLayer } from "./useDoubtLayer";
 import { type ReviewOnScreen, useReview } from "./useReview";
 
 /** Review: the patches of a change map, looked at one by one. */
@@ -79,6 +82,8 @@ function Review({ study, map, before, after, strip, picker }: Props) {
   const dates = useDates(study, map, before, after);
   const look = useLookOfMap(map, dates);
   const review = useReview(map);
+  const [isDoubtShown, showDoubt] = useState(false);
+  const doubt = useDoubtLayer(map, isDoubtShown);
   const measured = unitOf("measure", look.unit);
   const { undo, redo } = review.verdicts;
   useUndoKey(
@@ -89,11 +94,12 @@ function Review({ study, map, before, after, strip, picker }: Props) {
     <Workspace
       label="Review"
       strip={strip}
-      picture={<Picture {...{ study, map, before, after, dates, look, review }} />}
+      picture={<Picture {...{ study, map, before, after, dates, look, review, doubt }} />}
       desk={
         <div className="flex h-full min-h-0 flex-col">
           <Section title="Change map" className="py-2.5">
             {picker}
+            <DoubtOnMap map={map} isShown={isDoubtShown} show={showDoubt} />
             <Notes dates={dates} />
           </Section>
           <PatchFilter
@@ -157,12 +163,18 @@ interface PictureProps extends Dates {
   dates: DatesOfMap;
   look: ReturnType<typeof useLookOfMap>;
   review: ReviewOnScreen;
+  /** Doubt of every cell, where it is shown. */
+  doubt: BaseLayer | null;
 }
 
 /** Both dates with the map on them; the map alone where they are gone. */
-function Picture({ study, map, before, after, dates, look, review }: PictureProps) {
+function Picture({ study, map, before, after, dates, look, review, doubt }: PictureProps) {
   const { outlines, pickOnMap } = review;
-  const shown = { study, extra: outlines.extra, onMap: outlines.setOlMap, onClick: pickOnMap };
+  const extra = useMemo(
+    () => (doubt ? [doubt, ...outlines.extra] : outlines.extra),
+    [doubt, outlines.extra],
+  );
+  const shown = { study, extra, onMap: outlines.setOlMap, onClick: pickOnMap };
   if (dates.nodes && before && after) {
     return (
       <CompareMaps

@@ -16,6 +16,8 @@ import { ClassMap } from "./ClassMap";
 import { CountOf } from "./CountOf";
 import { useStanding } from "../review/useVerdicts";
 import { Inputs } from "./inputs/Inputs";
+import { ProbableTable } from "./ProbableTable";
+import { probableRows } from "./probable";
 import { RenameMap } from "./RenameMap";
 import { type AreasOfMap, areasOfMap, tableText } from "./table";
 import { type Counted, VerdictTable } from "./VerdictTable";
@@ -50,6 +52,7 @@ export function MapTally({ study, map, maps, pick, strip }: Props) {
       ),
     [map, counted, standing],
   );
+  const probable = useMemo(() => probableRows(map), [map]);
   return (
     <Workspace
       label="Tally"
@@ -93,6 +96,7 @@ export function MapTally({ study, map, maps, pick, strip }: Props) {
                 ` ${areas.leftOut} ${areas.leftOut === 1 ? "class" : "classes"} without any ground ${areas.leftOut === 1 ? "is" : "are"} not in the table.`}
             </p>
           </Section>
+          {probable.length > 0 && <ProbableTable rows={probable} unit={unit} />}
           {standing && standing.reviewers.length > 0 && (
             <VerdictTable
               standings={classStandings(map, standing.areas)}

@@ -105,7 +105,7 @@ export function scoreDoubt(
   const tally = new DoubtTally(1);
   const all = { col: 0, row: 0, width: grid.width, height: grid.height };
   tally.add([1], [shares], null, all, cellAreas(grid));
-  const { areaM2, halfM2 } = probableArea(tally.toJSON(), 1, null);
+  const { areaM2, halfM2 } = probableArea(tally.toJSON(), 1, null)!;
   const km2 = (is: (i: number) => boolean) => {
     let cells = 0;
     shares.forEach((value, i) => {
