@@ -1,44 +1,54 @@
-import { DOUBT_STOPS } from "../map/doubtRamp";
+import type { ReactNode } from "react";
 import type { ChangeMap } from "../api/types";
+import { DOUBT_STOPS } from "../map/doubtRamp";
 import { Chip } from "../ui/Chip";
 
-interface Props {
+interface ChipProps {
   map: ChangeMap;
   isShown: boolean;
   show(isShown: boolean): void;
 }
 
-/** Shows the doubt of every cell on the map, with its colours; says where it is not counted yet. */
-export function DoubtOnMap({ map, isShown, show }: Props) {
-  if (!map.doubt) {
-    return (
-      <p className="mt-2 text-label text-soft">
-        The doubt of this map is not counted: it is while the map is new, or cannot be without
-        pictures of its dates. Writing the map again counts it.
-      </p>
-    );
-  }
+/** Shows the doubt of every cell on the map; says where it is not counted. */
+export function DoubtChip({ map, isShown, show }: ChipProps) {
+  const isCounted = map.doubt !== null;
+  return (
+    <Chip
+      className="border-dashed text-spruce disabled:opacity-50"
+      on={isShown}
+      aria-pressed={isShown}
+      disabled={!isCounted}
+      title={
+        isCounted
+          ? "Shows on the map how likely each cell is something else than the map says"
+          : "The doubt of this map is not counted yet, or cannot be without pictures of its dates. Maps that are written now have it"
+      }
+      onClick={() => show(!isShown)}
+    >
+      doubt
+    </Chip>
+  );
+}
+
+/** A map with the colours of doubt in its corner, while it is shown. */
+export function WithDoubtLegend({ isShown, children }: { isShown: boolean; children: ReactNode }) {
   const colours = DOUBT_STOPS.map(({ color }) => color).join(", ");
   return (
-    <div className="mt-2 flex items-center gap-3">
-      <Chip
-        on={isShown}
-        aria-pressed={isShown}
-        title="How likely each cell is something else than the map says"
-        onClick={() => show(!isShown)}
-      >
-        doubt on the map
-      </Chip>
+    <div className="relative h-full">
+      {children}
       {isShown && (
-        <span className="flex items-center gap-1.5 text-label text-soft">
-          under 5 %
-          <span
+        <div className="pointer-events-none absolute bottom-14 left-3 z-10 whitespace-nowrap rounded-field bg-night/85 px-2.5 py-1.5 text-label text-white">
+          <div className="mb-1">Doubt of a cell</div>
+          <div
             aria-hidden
-            className="h-2 w-20 rounded-full border border-line"
+            className="h-2 w-36 rounded-full"
             style={{ background: `linear-gradient(90deg, ${colours})` }}
           />
-          50 % and more
-        </span>
+          <div className="mt-0.5 flex justify-between">
+            <span>5 %</span>
+            <span>50 % and more</span>
+          </div>
+        </div>
       )}
     </div>
   );

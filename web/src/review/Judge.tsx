@@ -159,7 +159,7 @@ export function ReviewerName() {
   };
   return (
     <input
-      className={cx(inputStyle, "h-6 w-[130px] text-[12px]")}
+      className={cx(inputStyle, "h-6! w-[120px]! text-[12px]")}
       aria-label="Your name"
       placeholder="Your name"
       defaultValue={name}

@@ -29,11 +29,11 @@ export function PickedPatch({ map, patch, unit }: Props) {
   const name = map.info.classes?.find(({ label }) => label === patch.label)?.name;
   return (
     <div data-testid="picked">
-      <div className="flex items-baseline justify-between">
+      <div className="flex items-baseline justify-between gap-2">
         <span className="text-[15px]">
           <b>{number(patch.areaM2 / 1e4, 2)} ha</b> {name?.toLowerCase()}
         </span>
-        <span className="flex gap-2.5 text-label text-soft">
+        <span className="flex shrink-0 gap-2.5 whitespace-nowrap text-label text-soft">
           <PatchDoubt {...{ map, patch, unit }} />
           <span>
             patch {number(patch.number)} of {number(map.patchCount)}

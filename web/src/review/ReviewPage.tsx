@@ -15,7 +15,7 @@ import { MapStrip, dateOfMap } from "../tally/MapStrip";
 import { NoMap } from "../tally/NoMap";
 import { Warning } from "../ui/Messages";
 import { useUndoKey } from "../ui/useUndoKey";
-import { DoubtOnMap } from "./DoubtOnMap";
+import { DoubtChip, WithDoubtLegend } from "./DoubtOnMap";
 import { Judge } from "./Judge";
 import { PatchLook } from "./PatchLook";
 import { PatchCount } from "./PatchCount";
@@ -94,17 +94,21 @@ function Review({ study, map, before, after, strip, picker }: Props) {
     <Workspace
       label="Review"
       strip={strip}
-      picture={<Picture {...{ study, map, before, after, dates, look, review, doubt }} />}
+      picture={
+        <WithDoubtLegend isShown={doubt !== null}>
+          <Picture {...{ study, map, before, after, dates, look, review, doubt }} />
+        </WithDoubtLegend>
+      }
       desk={
         <div className="flex h-full min-h-0 flex-col">
           <Section title="Change map" className="py-2.5">
             {picker}
-            <DoubtOnMap map={map} isShown={isDoubtShown} show={showDoubt} />
             <Notes dates={dates} />
           </Section>
           <PatchFilter
             {...{ map, ask: review.ask, change: review.change, lasso: review }}
             unit={measured}
+            doubt={<DoubtChip map={map} isShown={isDoubtShown} show={showDoubt} />}
           />
           <StandingBar map={map} review={review} />
           <PatchCount map={map} ask={review.ask} />

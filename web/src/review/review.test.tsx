@@ -202,7 +202,7 @@ describe("a patch", () => {
     const row = screen.getByRole("row");
     expect(row.getAttribute("aria-rowindex")).toBe("9");
     const cells = screen.getAllByRole("cell").map((cell) => cell.textContent);
-    expect(cells).toEqual(["New water", "3", "1.23", "2.50", "−9.8", "–", "open"]);
+    expect(cells).toEqual(["New water", "3", "1.23", "2.50", "−9.8", "–", "–", "open"]);
     await userEvent.click(row);
     expect(picked).toEqual([3, 7]);
   });
