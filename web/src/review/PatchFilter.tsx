@@ -1,4 +1,3 @@
-import type { ReactNode } from "react";
 import { X } from "lucide-react";
 import type { ClassInfo } from "@hindglance/core/graph/image";
 import type { ChangeMap } from "../api/types";
@@ -18,8 +17,6 @@ interface Props {
   /** Of the measure. */
   unit: LayerUnit;
   lasso: Pick<ReviewOnScreen, "isLasso" | "setLasso">;
-  /** What shows doubt on the map. */
-  doubt?: ReactNode;
 }
 
 /** Classes beyond this number are offered only where the map has them. */
@@ -37,7 +34,7 @@ function classesToPick({ info, rows }: ChangeMap): ClassInfo[] {
 type AskProps = Pick<Props, "map" | "ask" | "change">;
 
 /** Which patches are listed: by class, place, zone, area, change and elevation; and in which order. */
-export function PatchFilter({ map, ask, change, unit, lasso, doubt }: Props) {
+export function PatchFilter({ map, ask, change, unit, lasso }: Props) {
   return (
     <section aria-label="Which patches" className="border-b border-line px-4 py-2">
       <div className="flex flex-wrap items-center gap-1.5">
@@ -45,7 +42,6 @@ export function PatchFilter({ map, ask, change, unit, lasso, doubt }: Props) {
         <Order {...{ map, ask, change }} />
         <Lasso {...{ ask, change, lasso }} />
         <MoreFilters {...{ map, ask, change, unit }} />
-        {doubt}
       </div>
     </section>
   );
@@ -109,7 +105,7 @@ function Order({ map, ask, change }: AskProps) {
 }
 
 /** Filters by zone and by figures, and a way back to all patches. */
-function MoreFilters({ map, ask, change, unit }: Omit<Props, "lasso" | "doubt">) {
+function MoreFilters({ map, ask, change, unit }: Omit<Props, "lasso">) {
   const filtered = isFiltered(ask);
   const reset = () => {
     const { labels, standings, first, sort, down } = ask;
@@ -210,7 +206,7 @@ function ZonePick({ map, ask, change }: AskProps) {
   );
 }
 
-function Ranges({ map, ask, change, unit }: Omit<Props, "lasso" | "doubt">) {
+function Ranges({ map, ask, change, unit }: Omit<Props, "lasso">) {
   return (
     <>
       <ZonePick {...{ map, ask, change }} />

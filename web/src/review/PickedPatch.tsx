@@ -33,14 +33,14 @@ export function PickedPatch({ map, patch, unit }: Props) {
         <span className="text-[15px]">
           <b>{number(patch.areaM2 / 1e4, 2)} ha</b> {name?.toLowerCase()}
         </span>
-        <span className="flex shrink-0 gap-2.5 whitespace-nowrap text-label text-soft">
+        <span className="shrink-0 text-label text-soft">
           <PatchDoubt {...{ map, patch, unit }} />
-          <span>
-            patch {number(patch.number)} of {number(map.patchCount)}
-          </span>
         </span>
       </div>
-      <div className="text-label text-soft">{factsOf(patch, unit)}</div>
+      <div className="text-label text-soft">
+        {`patch ${number(patch.number)} of ${number(map.patchCount)} · `}
+        {factsOf(patch, unit)}
+      </div>
     </div>
   );
 }

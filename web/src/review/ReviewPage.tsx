@@ -102,13 +102,15 @@ function Review({ study, map, before, after, strip, picker }: Props) {
       desk={
         <div className="flex h-full min-h-0 flex-col">
           <Section title="Change map" className="py-2.5">
-            {picker}
+            <div className="flex items-center gap-2">
+              <div className="min-w-0 flex-1">{picker}</div>
+              <DoubtChip map={map} isShown={isDoubtShown} show={showDoubt} />
+            </div>
             <Notes dates={dates} />
           </Section>
           <PatchFilter
             {...{ map, ask: review.ask, change: review.change, lasso: review }}
             unit={measured}
-            doubt={<DoubtChip map={map} isShown={isDoubtShown} show={showDoubt} />}
           />
           <StandingBar map={map} review={review} />
           <PatchCount map={map} ask={review.ask} />
