@@ -5,6 +5,7 @@ import { measureOptical } from "./optical";
 import { measurePair } from "./pair";
 import { measureProduct } from "./product";
 import { CLASSIFY_ROWS } from "./classifyRows";
+import { DOUBT_ROWS } from "./doubtRows";
 import { ROWS as KERNELS } from "./rows";
 
 // npm run bench                        the table of kernels, each in a process of its own
@@ -14,7 +15,7 @@ import { ROWS as KERNELS } from "./rows";
 // npm run bench -- --optical URL FOLDER optical bands of full size, and a JPEG 2000 band, through a
 // running server
 // npm run bench -- --cover URL FOLDER   two large dates of seven bands, classified and compared
-const ROWS = [...KERNELS, ...CLASSIFY_ROWS];
+const ROWS = [...KERNELS, ...CLASSIFY_ROWS, ...DOUBT_ROWS];
 const [first, ...rest] = process.argv.slice(2);
 
 if (first === "--pair") {

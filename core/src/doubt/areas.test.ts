@@ -1,5 +1,5 @@
 import type { Transitions } from "../change/transitions";
-import { randomFrom } from "../classify/random";
+import { normalFrom } from "../testing/normal";
 import { DoubtTally, probableArea } from "./areas";
 import { AROUND_SPREAD } from "./around";
 import { calibrationOf } from "./calibration";
@@ -33,8 +33,7 @@ describe("probable areas", () => {
     const share = 0.3;
     // The quantile of the normal distribution below which 0.3 of it lie.
     const below = -0.5244;
-    const random = randomFrom(11);
-    const normal = () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
+    const normal = normalFrom(11);
     const reach = Math.ceil(3 * AROUND_SPREAD);
     const bell = Array.from({ length: 2 * reach + 1 }, (_, k) =>
       Math.exp(-0.5 * ((k - reach) / AROUND_SPREAD) ** 2),

@@ -1,13 +1,7 @@
-import { randomFrom } from "../classify/random";
+import { normalFrom } from "../testing/normal";
 import { appearanceOf } from "./appearance";
 import { type Sample, fitMixture, fitOne, logDensity } from "./mixture";
 import type { ClassSample } from "./samples";
-
-/** Numbers of the standard normal distribution (Box & Muller 1958). */
-function normalFrom(seed: number): () => number {
-  const random = randomFrom(seed);
-  return () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
-}
 
 /** Half of the cells about −2 with a spread of 0.5, half about 2 with a spread of 1. */
 function twoLumps(cells: number): Sample {
