@@ -25,6 +25,7 @@ import { PatchTable } from "./PatchTable";
 import { PickedPatch } from "./PickedPatch";
 import { type DatesOfMap, useDates, useLookOfMap } from "./useDates";
 import { useDoubtLayer } from "./useDoubtLayer";
+import { useLassoLayer } from "./useLassoLayer";
 import { type ReviewOnScreen, useReview } from "./useReview";
 
 /** Review: the patches of a change map, looked at one by one. */
@@ -176,9 +177,10 @@ interface PictureProps extends Dates {
 /** Both dates with the map on them; the map alone where they are gone. */
 function Picture({ study, map, before, after, dates, look, review, doubt }: PictureProps) {
   const { outlines, pickOnMap } = review;
+  const lasso = useLassoLayer(review.ask.within, map.info.grid.crs);
   const extra = useMemo(
-    () => (doubt ? [doubt, ...outlines.extra] : outlines.extra),
-    [doubt, outlines.extra],
+    () => [...(doubt ? [doubt] : []), ...lasso, ...outlines.extra],
+    [doubt, lasso, outlines.extra],
   );
   const shown = { study, extra, onMap: outlines.setOlMap, onClick: pickOnMap };
   if (dates.nodes && before && after) {
