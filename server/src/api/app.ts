@@ -24,6 +24,7 @@ import { eventRoutes } from "./events";
 import { runRoutes } from "./runs";
 import { sceneRoutes } from "./scenes";
 import { vectorRoutes } from "./vectors";
+import { accuracyRoutes } from "./accuracy";
 import { verdictRoutes } from "./verdicts";
 import { sendingRoutes } from "./sending";
 import { studyRoutes } from "./studies";
@@ -49,6 +50,7 @@ const ROUTES = [
   pinRoutes,
   changeMapRoutes,
   verdictRoutes,
+  accuracyRoutes,
   runRoutes,
   eventRoutes,
 ];

@@ -676,6 +676,49 @@ CREATE TABLE patch_doubt (
 );
 `,
   },
+  {
+    id: 22,
+    name: "samples that maps are tested on",
+    sql: `
+CREATE TABLE sample (
+  id uuid PRIMARY KEY,
+  change_map_id uuid NOT NULL REFERENCES change_map (id) ON DELETE CASCADE,
+  name text NOT NULL,
+  design jsonb NOT NULL,
+  near_cells integer NOT NULL,
+  strata jsonb NOT NULL,
+  -- Strata by zone.
+  zones jsonb NOT NULL,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
+
+CREATE INDEX sample_map ON sample (change_map_id, created_at DESC);
+
+CREATE TABLE sample_place (
+  sample_id uuid NOT NULL REFERENCES sample (id) ON DELETE CASCADE,
+  number integer NOT NULL,
+  stratum smallint NOT NULL,
+  -- What the map says; who looks at the place is not told.
+  label smallint NOT NULL,
+  zone integer NOT NULL,
+  lon double precision NOT NULL,
+  lat double precision NOT NULL,
+  PRIMARY KEY (sample_id, number)
+);
+
+-- What an interpreter saw there; without a label it cannot be told.
+CREATE TABLE sample_look (
+  sample_id uuid NOT NULL,
+  number integer NOT NULL,
+  interpreter text NOT NULL,
+  label smallint,
+  note text NOT NULL,
+  said_at timestamptz NOT NULL DEFAULT now(),
+  PRIMARY KEY (sample_id, number, interpreter),
+  FOREIGN KEY (sample_id, number) REFERENCES sample_place (sample_id, number) ON DELETE CASCADE
+);
+`,
+  },
 ];
 
 /**

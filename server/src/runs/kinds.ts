@@ -1,6 +1,7 @@
 import type { RunKind } from "./kind";
 import { computeScene } from "./computeScene";
 import { countDoubt } from "./countDoubt";
+import { drawSample } from "./drawSample";
 import { fetchItems } from "./fetchItems";
 import { importProduct } from "./importProduct";
 import { importScene } from "./importScene";
@@ -21,6 +22,7 @@ export const RUN_KINDS: Record<string, RunKind> = {
   prepareDates,
   writeChangeMap,
   countDoubt,
+  drawSample,
   measureAreas,
   measureSeries,
   makeFile,

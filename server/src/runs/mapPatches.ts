@@ -39,7 +39,7 @@ const FACTS = 2;
 const MOST = 0.5;
 
 /** The runs of a stored class image. */
-async function runsOfImage(
+export async function runsOfImage(
   imageId: string,
   { width, height }: Grid,
   { db, signal }: RangeContext,
@@ -88,7 +88,10 @@ export async function patchedImage(
 }
 
 /** The zone of each cell of a row, strip by strip; rows are asked for from the top. */
-function zoneRows({ zones, info: { grid } }: MapToCut): (row: number) => Uint16Array {
+export function zoneRows({
+  zones,
+  info: { grid },
+}: Pick<MapToCut, "zones" | "info">): (row: number) => Uint16Array {
   const { width, height } = grid;
   let strip = { row: -1, zones: new Uint16Array(0) };
   return (row) => {

@@ -1,0 +1,163 @@
+import type { Place, Sample, SampleResult } from "@hindglance/contract/accuracy";
+import type { ErrorAnswer } from "@hindglance/contract/errors";
+import { accuracyOf } from "@hindglance/core/accuracy/estimates";
+import { countsByStratum } from "@hindglance/core/accuracy/sample";
+import { LONLAT, transformer, utm } from "@hindglance/core/geodesy/crs";
+import { TestServer } from "./testing/harness";
+import { SETUP, X0, Y0, radarTiff } from "./testing/pairs";
+
+// A flood in columns that were dry; places of a sample looked at by two people who know the truth.
+const WIDTH = 420;
+const HEIGHT = 300;
+const FLOOD: [number, number] = [60, 220];
+const NEW_WATER = 1;
+const toMap = transformer(LONLAT, utm(27, true));
+
+let testServer: TestServer;
+let study: string;
+let mapId: string;
+
+beforeAll(async () => {
+  testServer = await TestServer.start();
+  const { body } = await testServer.call<{ id: string }>("POST", "/studies", {
+    ...{ name: "Accuracy", hazard: "flood" },
+  });
+  study = body.id;
+  const ids: string[] = [];
+  for (const [day, dark] of [
+    ["2025-05-02", [0, 3]],
+    ["2025-05-14", FLOOD],
+  ] as const) {
+    const scene = await testServer.importScene(
+      study,
+      `${day}.tif`,
+      radarTiff(WIDTH, HEIGHT, Number(day.slice(-2)), [...dark]),
+      { acquiredAt: `${day}T18:00:00Z`, kind: "radar" },
+    );
+    expect((await testServer.ended(scene.runId)).state).toBe("done");
+    ids.push(scene.id);
+  }
+  const order = { beforeId: ids[0], afterId: ids[1], setup: SETUP, name: "Map" };
+  const { body: begun } = await testServer.call<{ runId: string }>(
+    "POST",
+    `/studies/${study}/change-maps`,
+    order,
+  );
+  mapId = String((await testServer.ended(begun.runId)).result!.changeMapId);
+}, 90_000);
+afterAll(() => testServer.stop());
+
+/** What a place really is: the column that it lies in is flooded or not. */
+function truthAt({ lon, lat }: Place): number {
+  const [x, y] = toMap(lon, lat);
+  const col = Math.floor((x - X0) / 20);
+  expect(y).toBeLessThan(Y0);
+  return col >= FLOOD[0] && col < FLOOD[1] ? NEW_WATER : 0;
+}
+
+const design = { drawing: "stratified", seed: 7, count: 0, units: { 0: 40, 1: 30, 3: 30 } };
+const ask = (body: object) =>
+  testServer.call<{ runId: string } & ErrorAnswer>("POST", `/change-maps/${mapId}/samples`, body);
+
+async function drawn(body: object): Promise<Sample> {
+  const { body: begun } = await ask(body);
+  const run = await testServer.ended(begun.runId);
+  expect(run.error).toBeNull();
+  const { body: all } = await testServer.call<Sample[]>("GET", `/change-maps/${mapId}/samples`);
+  return all.find(({ id }) => id === run.result!.sampleId)!;
+}
+const placesOf = async ({ id }: Sample, interpreter: string) =>
+  (await testServer.call<Place[]>("GET", `/samples/${id}/places?interpreter=${interpreter}`)).body;
+const look = ({ id }: Sample, interpreter: string, number: number, label: number | null) =>
+  testServer.call<ErrorAnswer>("POST", `/samples/${id}/looks`, {
+    ...{ interpreter, number, label, note: "" },
+  });
+const resultOf = async ({ id }: Sample) =>
+  (await testServer.call<SampleResult>("GET", `/samples/${id}/result`)).body;
+
+test("places are drawn by stratum, told without what the map says, and looked at by two", async () => {
+  const sample = await drawn({ name: "By strata", design, nearCells: 3 });
+  expect(sample.strata.map(({ id, label }) => [id, label])).toEqual([
+    [0, 0],
+    [1, 1],
+    // The first number that no class has.
+    [3, 0],
+  ]);
+  const places = await placesOf(sample, "Ann");
+  expect(places).toHaveLength(100);
+  expect(Object.keys(places[0]!).sort()).toEqual(
+    ["isLooked", "label", "lat", "lon", "note", "number"].sort(),
+  );
+  for (const place of places) {
+    await look(sample, "Ann", place.number, truthAt(place));
+  }
+  // Ben cannot tell the first, and says otherwise of the second.
+  await look(sample, "Ben", 1, null);
+  await look(sample, "Ben", 2, truthAt(places[1]!) === 0 ? NEW_WATER : 0);
+  await look(sample, "Ben", 3, truthAt(places[2]!));
+  const result = await resultOf(sample);
+  expect(result).toMatchObject({ open: 0, unsure: 0, disputed: 1 });
+  expect(result.agreement).toMatchObject([{ interpreters: ["Ann", "Ben"], places: 2, alike: 1 }]);
+  const told = result.counts.reduce((sum, { units }) => sum + units, 0);
+  expect(told).toBe(99);
+  const accuracy = accuracyOf(countsByStratum(sample.strata, result.counts))!;
+  const flood = accuracy.classes.find(({ label }) => label === NEW_WATER)!;
+  const truth = (FLOOD[1] - FLOOD[0]) * (HEIGHT - 2) * 400;
+  expect(flood.area.low!).toBeLessThan(truth);
+  expect(flood.area.high!).toBeGreaterThan(truth);
+  expect(accuracy.overall.value).toBeGreaterThan(0.95);
+}, 60_000);
+
+test("what was said is there after the server was killed, can be said anew and taken back", async () => {
+  const sample = await drawn({ name: "Killed", design, nearCells: 3 });
+  expect((await look(sample, "Ann", 4, NEW_WATER)).status).toBe(204);
+  await testServer.kill();
+  await testServer.restart();
+  const fourth = async () => (await placesOf(sample, "Ann"))[3]!;
+  expect(await fourth()).toMatchObject({ isLooked: true, label: NEW_WATER });
+  await look(sample, "Ann", 4, null);
+  expect(await fourth()).toMatchObject({ isLooked: true, label: null });
+  await testServer.call("DELETE", `/samples/${sample.id}/looks/4?interpreter=Ann`);
+  expect(await fourth()).toMatchObject({ isLooked: false });
+  const { body: all } = await testServer.call<Sample[]>("GET", `/change-maps/${mapId}/samples`);
+  expect(all.find(({ id }) => id === sample.id)!.interpreters).toEqual([]);
+  await testServer.call("DELETE", `/samples/${sample.id}`);
+  expect((await testServer.call("GET", `/samples/${sample.id}/result`)).status).toBe(404);
+}, 60_000);
+
+test("the same seed draws the same places; simple and systematic samples take the whole map", async () => {
+  const where = (places: Place[]) => places.map(({ lon, lat }) => [lon, lat]);
+  const first = await drawn({ name: "One", design, nearCells: 3 });
+  const again = await drawn({ name: "Two", design, nearCells: 3 });
+  expect(where(await placesOf(again, ""))).toEqual(where(await placesOf(first, "")));
+  const simple = await drawn({
+    ...{ name: "Simple", nearCells: 0 },
+    design: { ...design, drawing: "simple", units: {}, count: 50 },
+  });
+  expect(simple.places).toBe(50);
+  expect(simple.strata.map(({ id }) => id)).toEqual([0, 1]);
+}, 60_000);
+
+test("what cannot be drawn or said is refused in words", async () => {
+  const cases: [object, RegExp][] = [
+    [{ name: "", design, nearCells: 3 }, /Give the sample a name/],
+    [{ name: "x", design: { ...design, units: {} }, nearCells: 3 }, /0 places cannot be looked at/],
+    [{ name: "x", design: { ...design, units: { 0: 30_000 } }, nearCells: 3 }, /30000 places/],
+    [{ name: "x", design: { ...design, drawing: "by eye" }, nearCells: 3 }, /drawing must be one/],
+    [{ name: "x", design, nearCells: 99 }, /nearCells must be less/],
+  ];
+  for (const [body, message] of cases) {
+    const { status, body: answer } = await ask(body);
+    expect([status, answer.error?.message]).toEqual([422, expect.stringMatching(message)]);
+  }
+  const { body: begun } = await ask({
+    ...{ name: "Too many", nearCells: 3 },
+    design: { ...design, units: { 0: 10, 3: 15_000 } },
+  });
+  const run = await testServer.ended(begun.runId);
+  expect(run.error?.message).toMatch(/cells; 15000 places cannot be drawn/);
+  const sample = await drawn({ name: "Said", design, nearCells: 3 });
+  expect((await look(sample, "", 1, 1)).body.error?.message).toMatch(/Say who you are/);
+  expect((await look(sample, "Ann", 101, 1)).status).toBe(404);
+  expect((await look(sample, "Ann", 1, 999)).status).toBe(422);
+}, 60_000);

@@ -1,0 +1,158 @@
+import { type SampleResult, accuracyRoutes as routes } from "@hindglance/contract/accuracy";
+import { agreementOn, settled } from "@hindglance/core/accuracy/looks";
+import type { Router } from "express";
+import { randomUUID } from "node:crypto";
+import { isDeepStrictEqual } from "node:util";
+import type { Grid } from "@hindglance/core/grid/grid";
+import { type ChangeMap, findChangeMap } from "../db/changeMaps";
+import { findImage } from "../db/images";
+import type { Client } from "../db/pool";
+import {
+  type SeenPlace,
+  deleteLook,
+  deleteSample,
+  findSample,
+  listPlaces,
+  listSamples,
+  seenPlaces,
+  setLook,
+  zoneStrata,
+} from "../db/samples";
+import { studyZones } from "../db/scenes";
+import { addToLedger } from "../db/studies";
+import { notFound } from "../errors";
+import { type ZonePolygons, zonesOnGrid } from "../products/zonePolygons";
+import { requireFew } from "../runs/drawSample";
+import { Reply, type Work, serve } from "./serve";
+import type { Services } from "./services";
+
+/** @throws AppError 404 */
+async function requireMap(client: Client, id: string): Promise<ChangeMap> {
+  const map = await findChangeMap(client, id);
+  if (!map) {
+    throw notFound("change map");
+  }
+  return map;
+}
+
+/** @throws AppError 404 */
+async function requireSample(client: Client, id: string) {
+  const sample = await findSample(client, id);
+  if (!sample) {
+    throw notFound("sample");
+  }
+  return sample;
+}
+
+/** The zones that a map was counted in; none where the study has others by now. */
+async function zonesOfMap(client: Client, map: ChangeMap, grid: Grid): Promise<ZonePolygons> {
+  const zones = zonesOnGrid(await studyZones(client, map.studyId), grid);
+  const names = zones.map(({ name }) => name);
+  return isDeepStrictEqual(names, map.provenance.zones?.names) ? zones : [];
+}
+
+const draw =
+  ({ db, engine }: Services): Work<typeof routes.draw> =>
+  async ({ params: { id: changeMapId }, body: { name, design, nearCells } }) => {
+    requireFew(design);
+    const runId = await db.withTransaction(async (client) => {
+      const map = await requireMap(client, changeMapId);
+      const { info: mapInfo } = (await findImage(client, map.imageId))!;
+      const zones = await zonesOfMap(client, map, mapInfo.grid);
+      const { imageId: mapImageId, studyId } = map;
+      const drawn = { sampleId: randomUUID(), changeMapId, name, design, nearCells };
+      return engine.submit(client, {
+        ...{ studyId, kind: "drawSample", title: `Draw ${name}` },
+        params: { ...drawn, mapImageId, mapInfo, zones },
+      });
+    });
+    return new Reply(202, { runId });
+  };
+
+const remove =
+  ({ db }: Services): Work<typeof routes.remove> =>
+  ({ params: { id } }) =>
+    db.withTransaction(async (client) => {
+      const { changeMapId, name } = await requireSample(client, id);
+      await deleteSample(client, id);
+      const { studyId } = await requireMap(client, changeMapId);
+      await addToLedger(client, studyId, "Sample deleted", { sample: id, name });
+      return null;
+    });
+
+/** How far each two who looked at a sample agree. */
+function agreements(places: readonly SeenPlace[]): SampleResult["agreement"] {
+  const names = [...new Set(places.flatMap(({ looks }) => looks.map((one) => one.interpreter)))];
+  names.sort();
+  return names.flatMap((first, k) =>
+    names.slice(k + 1).map((second) => {
+      const pairs = places.flatMap(({ looks }) => {
+        const [one, other] = [first, second].map(
+          (name) => looks.find(({ interpreter }) => interpreter === name)?.label ?? null,
+        );
+        return one === null || other === null ? [] : [[one!, other!] as const];
+      });
+      const { patches, ...rest } = agreementOn(pairs);
+      return { interpreters: [first, second] as [string, string], places: patches, ...rest };
+    }),
+  );
+}
+
+/** What came of looking at the places of a sample. */
+function resultOf(places: readonly SeenPlace[]): Omit<SampleResult, "zones"> {
+  const counts = new Map<string, SampleResult["counts"][number]>();
+  const left = { open: 0, unsure: 0, disputed: 0 };
+  for (const { stratum, zone, looks } of places) {
+    const found = settled(looks.map(({ label }) => label));
+    if (found.state === "known") {
+      const { reference } = found;
+      const key = `${stratum} ${zone} ${reference}`;
+      const one = counts.get(key) ?? { stratum, zone, reference, units: 0 };
+      one.units++;
+      counts.set(key, one);
+    } else {
+      left[found.state]++;
+    }
+  }
+  return { counts: [...counts.values()], ...left, agreement: agreements(places) };
+}
+
+/** Routes of samples: drawn from a map, looked at place by place, and what came of it. */
+export function accuracyRoutes(api: Router, services: Services): void {
+  const { db } = services;
+  serve(api, routes.list, ({ params }) =>
+    db.withClient(async (client) => {
+      const { id } = await requireMap(client, params.id);
+      return listSamples(client, id);
+    }),
+  );
+  serve(api, routes.draw, draw(services));
+  serve(api, routes.remove, remove(services));
+  serve(api, routes.places, ({ params: { id }, query: { interpreter } }) =>
+    db.withClient(async (client) => {
+      await requireSample(client, id);
+      return listPlaces(client, id, interpreter);
+    }),
+  );
+  serve(api, routes.look, ({ params: { id }, body }) =>
+    db.withTransaction(async (client) => {
+      if (!(await setLook(client, id, body))) {
+        throw notFound("place of the sample");
+      }
+      return null;
+    }),
+  );
+  serve(api, routes.unlook, ({ params: { id, number }, query: { interpreter } }) =>
+    db.withTransaction(async (client) => {
+      await deleteLook(client, id, Number(number), interpreter);
+      return null;
+    }),
+  );
+  serve(api, routes.result, ({ params: { id } }) =>
+    db.withClient(async (client) => {
+      await requireSample(client, id);
+      const result = resultOf(await seenPlaces(client, id));
+      return { ...result, zones: await zoneStrata(client, id) };
+    }),
+  );
+}

@@ -1,0 +1,218 @@
+import type { Place, Sample } from "@hindglance/contract/accuracy";
+import type { SampleDesign } from "@hindglance/core/accuracy/draw";
+import type { Stratum } from "@hindglance/core/accuracy/sample";
+import { type BinaryRow, copyIn, int2, int4, uuidBytes } from "./copy";
+import type { Client } from "./pool";
+
+/** A stratum's part in a zone; zone 0 is in none. */
+export type ZoneStratum = Stratum & { zone: number };
+
+/** A place of a sample as it is kept. */
+export interface KeptPlace {
+  number: number;
+  stratum: number;
+  label: number;
+  zone: number;
+  lon: number;
+  lat: number;
+}
+
+/** A sample that was drawn. */
+export interface NewSample {
+  id: string;
+  changeMapId: string;
+  name: string;
+  design: SampleDesign;
+  nearCells: number;
+  strata: Stratum[];
+  zones: ZoneStratum[];
+}
+
+const double = (value: number): Uint8Array => {
+  const bytes = Buffer.alloc(8);
+  bytes.writeDoubleBE(value);
+  return bytes;
+};
+
+/** Keeps a sample with its places; whether its map is still there. */
+export async function createSample(
+  client: Client,
+  sample: NewSample,
+  places: readonly KeptPlace[],
+): Promise<boolean> {
+  const { rowCount } = await client.query(
+    `
+      INSERT INTO sample (id, change_map_id, name, design, near_cells, strata, zones)
+      SELECT $1, id, $3, $4, $5, $6, $7
+      FROM change_map
+      WHERE id = $2
+    `,
+    [
+      sample.id,
+      sample.changeMapId,
+      sample.name,
+      sample.design,
+      sample.nearCells,
+      JSON.stringify(sample.strata),
+      JSON.stringify(sample.zones),
+    ],
+  );
+  if (rowCount !== 1) {
+    return false;
+  }
+  const id = uuidBytes(sample.id);
+  function* rows(): Generator<BinaryRow> {
+    for (const { number, stratum, label, zone, lon, lat } of places) {
+      yield [id, int4(number), int2(stratum), int2(label), int4(zone), double(lon), double(lat)];
+    }
+  }
+  await copyIn(client, "sample_place (sample_id, number, stratum, label, zone, lon, lat)", rows());
+  return true;
+}
+
+const COLUMNS = `
+  s.id, s.change_map_id AS "changeMapId", s.name, s.design, s.near_cells AS "nearCells", s.strata,
+  s.created_at AS "createdAt",
+  (SELECT count(*)::int FROM sample_place p WHERE p.sample_id = s.id) AS places,
+  coalesce(
+    (
+      SELECT jsonb_agg(l ORDER BY l.interpreter)
+      FROM (
+          SELECT interpreter, count(*)::int AS places
+          FROM sample_look
+          WHERE sample_id = s.id
+          GROUP BY interpreter
+        ) l
+    ),
+    '[]'
+  ) AS interpreters
+`;
+
+/** Samples of a map, the newest first. */
+export const listSamples = async (client: Client, map: string): Promise<Sample[]> =>
+  (
+    await client.query<Sample>(
+      `
+        SELECT ${COLUMNS}
+        FROM sample s
+        WHERE change_map_id = $1
+        ORDER BY created_at DESC
+      `,
+      [map],
+    )
+  ).rows;
+
+/** A sample, or null. */
+export const findSample = async (client: Client, id: string): Promise<Sample | null> =>
+  (await client.query<Sample>(`SELECT ${COLUMNS} FROM sample s WHERE id = $1`, [id])).rows[0] ??
+  null;
+
+/** Deletes a sample with all that was said of it; whether it was there. */
+export const deleteSample = async (client: Client, id: string): Promise<boolean> =>
+  (await client.query("DELETE FROM sample WHERE id = $1", [id])).rowCount === 1;
+
+/** Places of a sample in their order, with what an interpreter said of them. */
+export const listPlaces = async (
+  client: Client,
+  sample: string,
+  interpreter: string,
+): Promise<Place[]> =>
+  (
+    await client.query<Place>(
+      `
+        SELECT
+          p.number, p.lon, p.lat,
+          l.number IS NOT NULL AS "isLooked",
+          l.label,
+          coalesce(l.note, '') AS note
+        FROM sample_place p
+          LEFT JOIN sample_look l ON l.sample_id = p.sample_id
+          AND l.number = p.number
+          AND l.interpreter = $2
+        WHERE p.sample_id = $1
+        ORDER BY p.number
+      `,
+      [sample, interpreter],
+    )
+  ).rows;
+
+/** What somebody says of a place. */
+export interface Look {
+  interpreter: string;
+  number: number;
+  label: number | null;
+  note: string;
+}
+
+/** Keeps what an interpreter says of a place in place of what he said before; whether it is there. */
+export const setLook = async (
+  client: Client,
+  sample: string,
+  { interpreter, number, label, note }: Look,
+): Promise<boolean> =>
+  (
+    await client.query(
+      `
+        INSERT INTO sample_look (sample_id, number, interpreter, label, note)
+        SELECT sample_id, number, $3, $4, $5
+        FROM sample_place
+        WHERE sample_id = $1
+          AND number = $2
+        ON CONFLICT (sample_id, number, interpreter) DO UPDATE
+        SET label = EXCLUDED.label, note = EXCLUDED.note, said_at = now()
+      `,
+      [sample, number, interpreter, label, note],
+    )
+  ).rowCount === 1;
+
+/** Forgets what an interpreter said of a place. */
+export const deleteLook = async (
+  client: Client,
+  sample: string,
+  number: number,
+  interpreter: string,
+): Promise<void> => {
+  await client.query(
+    `
+      DELETE FROM sample_look
+      WHERE sample_id = $1
+        AND number = $2
+        AND interpreter = $3
+    `,
+    [sample, number, interpreter],
+  );
+};
+
+/** A place with what everybody said of it. */
+export interface SeenPlace {
+  stratum: number;
+  zone: number;
+  looks: { interpreter: string; label: number | null }[];
+}
+
+/** Places of a sample with what everybody said of them. */
+export const seenPlaces = async (client: Client, sample: string): Promise<SeenPlace[]> =>
+  (
+    await client.query<SeenPlace>(
+      `
+        SELECT
+          p.stratum, p.zone,
+          coalesce(
+            jsonb_agg(jsonb_build_object('interpreter', l.interpreter, 'label', l.label))
+              FILTER (WHERE l.number IS NOT NULL),
+            '[]'
+          ) AS looks
+        FROM sample_place p
+          LEFT JOIN sample_look l USING (sample_id, number)
+        WHERE p.sample_id = $1
+        GROUP BY p.number, p.stratum, p.zone
+        ORDER BY p.number
+      `,
+      [sample],
+    )
+  ).rows;
+
+/** Strata of a sample by zone. */
+export const zoneStrata = async (client: Client, sample: string): Promise<ZoneStratum[]> =>
+  (await client.query<{ zones: ZoneStratum[] }>("SELECT zones FROM sample WHERE id = $1", [sample]))
+    .rows[0]?.zones ?? [];
