@@ -8,6 +8,7 @@ const KEYS: [key: string, what: string][] = [
   ["← →", "On a handle, threshold or curtain: move it; with Shift ten times as far"],
   ["J and K", "In Review: the next and the previous patch"],
   ["R, F, O", "In Review: the patch is real, false, or stays open; then the next"],
+  ["A, S, D … and X", "In Accuracy: the place is of a class, or cannot be told; then the next"],
   ["+ − and arrows", "On the map: zoom and move"],
   ["arrows", "On the board of Prepare: from cell to cell; Enter picks"],
   ["Ctrl Z, Ctrl Shift Z", "Undo, redo (in Prepare, Align and Classify: undo)"],

@@ -4,7 +4,8 @@ import View from "ol/View";
 import GeoJSON from "ol/format/GeoJSON";
 import VectorLayer from "ol/layer/Vector";
 import VectorSource from "ol/source/Vector";
-import { buffer } from "ol/extent";
+import { type Extent, buffer } from "ol/extent";
+import type { Geometry } from "ol/geom";
 import { Stroke, Style } from "ol/style";
 import type { Grid } from "@hindglance/core/grid/grid";
 import type { ChangeMap, CompareNodes, PatchRow, Scene } from "../api/types";
@@ -28,7 +29,7 @@ const LINE = [
 ];
 
 /** The outline of a patch in the coordinates of a grid, and the part of the map around it. */
-function useGround(map: ChangeMap, patch: PatchRow, grid: Grid) {
+function useGround(map: ChangeMap, patch: PatchRow, grid: Grid): ChipGround | null {
   const outline = useOutlineOf(map, patch.number);
   return useMemo(() => {
     if (!outline) {
@@ -59,12 +60,29 @@ interface Props {
 }
 
 /** The picked patch on both dates, at the same stretch. */
-export function PatchChips({ map, patch, nodes, before, after, bandName, stretch }: Props) {
+export function PatchChips({ map, patch, ...shown }: Props) {
+  const ground = useGround(map, patch, shown.nodes.before.info.grid);
+  return <DateChips {...shown} ground={ground} label="The patch on both dates" />;
+}
+
+/** What chips show: a shape on the map, and the part of the map around it. */
+export interface ChipGround {
+  geometry: Geometry;
+  extent: Extent;
+}
+
+interface DateProps extends Omit<Props, "map" | "patch"> {
+  /** Null until it is known. */
+  ground: ChipGround | null;
+  label: string;
+}
+
+/** A part of the map on both dates, at the same stretch. */
+export function DateChips({ nodes, before, after, bandName, stretch, ground, label }: DateProps) {
   const looks = useDateLooks(nodes, bandName, stretch);
-  const ground = useGround(map, patch, nodes.before.info.grid);
   const shared = { ground, grid: nodes.before.info.grid };
   return (
-    <div className="mt-2 flex justify-between" aria-label="The patch on both dates" role="group">
+    <div className="mt-2 flex justify-between" aria-label={label} role="group">
       <Chip look={looks.before} name={`Before · ${day(before.acquiredAt!)}`} {...shared} />
       <Chip look={looks.after} name={`After · ${day(after.acquiredAt!)}`} {...shared} />
     </div>
@@ -74,7 +92,7 @@ export function PatchChips({ map, patch, nodes, before, after, bandName, stretch
 interface ChipProps {
   look: DateLooks["before"];
   name: string;
-  ground: ReturnType<typeof useGround>;
+  ground: ChipGround | null;
   grid: Grid;
 }
 

@@ -54,9 +54,21 @@ interface Props {
 }
 
 /** What all dates show amid a patch: a small plot, with before and after marked. */
-export function PatchSeries({ study, map, patch, before, after, bandName }: Props) {
+export function PatchSeries({ map, patch, ...shown }: Props) {
   const outline = useOutlineOf(map, patch.number);
-  const place = useMemo(() => outline && insideOf(outline.geometry), [outline]);
+  const place = useMemo(() => (outline ? insideOf(outline.geometry) : null), [outline]);
+  return <PlaceSeries {...shown} place={place} where="amid the patch" />;
+}
+
+interface PlaceProps extends Omit<Props, "map" | "patch"> {
+  /** Null until it is known. */
+  place: Place | null;
+  /** Where that is, in words. */
+  where: string;
+}
+
+/** What all dates show at a place: a small plot, with before and after marked. */
+export function PlaceSeries({ study, place, where, before, after, bandName }: PlaceProps) {
   const version =
     useSides(study.id)
       .data?.map(({ hash }) => hash)
@@ -75,11 +87,13 @@ export function PatchSeries({ study, map, patch, before, after, bandName }: Prop
   return (
     <figure
       className="mt-1.5"
-      aria-label={`${series.key} amid the patch on all dates, ${series.unit}. ${said}`}
+      aria-label={`${series.key} ${where} on all dates, ${series.unit}. ${said}`}
       role="img"
     >
       <figcaption className="flex justify-between text-[11px] text-soft">
-        <span>{series.key} amid the patch, all dates</span>
+        <span>
+          {series.key} {where}, all dates
+        </span>
         <span className="font-mono">
           {number(Math.min(...values), 1)} to {number(Math.max(...values), 1)} {series.unit}
         </span>

@@ -1,7 +1,8 @@
 import { type ReactNode, useCallback, useMemo, useState } from "react";
 import type BaseLayer from "ol/layer/Base";
-import { useOutletContext } from "react-router";
+import { useOutletContext, useSearchParams } from "react-router";
 import { isByRules } from "@hindglance/core/change/classSource";
+import { AccuracyPage } from "../accuracy/AccuracyPage";
 import { sayError } from "../api/client";
 import { useScenes } from "../api/hooks";
 import type { ChangeMap, Scene, Study } from "../api/types";
@@ -20,6 +21,7 @@ import { Judge } from "./Judge";
 import { PatchLook } from "./PatchLook";
 import { PatchCount } from "./PatchCount";
 import { PatchFilter } from "./PatchFilter";
+import { ReviewOf, reviewedIn } from "./ReviewOf";
 import { StandingBar } from "./StandingBar";
 import { PatchTable } from "./PatchTable";
 import { PickedPatch } from "./PickedPatch";
@@ -33,10 +35,26 @@ export function ReviewPage() {
   const study = useOutletContext<Study>();
   const { maps, map, pick } = usePickedMap(study.id);
   const scenes = useScenes(study.id).data;
+  const of = reviewedIn(useSearchParams()[0]);
   if (!maps || !scenes) {
     return <p className="p-6 text-soft">Loading …</p>;
   }
   const strip = <MapStrip study={study} scenes={scenes} map={map} />;
+  if (map && of === "accuracy") {
+    return (
+      <AccuracyPage
+        key={map.id}
+        {...{ study, map, strip }}
+        before={dateOfMap(map, scenes, "before")}
+        after={dateOfMap(map, scenes, "after")}
+        head={
+          <Section title="Change map" right={<ReviewOf />} className="py-2.5">
+            <ChangeMapPicker maps={maps} map={map} pick={pick} />
+          </Section>
+        }
+      />
+    );
+  }
   return map ? (
     <Review
       key={map.id}
@@ -102,7 +120,7 @@ function Review({ study, map, before, after, strip, picker }: Props) {
       }
       desk={
         <div className="flex h-full min-h-0 flex-col">
-          <Section title="Change map" className="py-2.5">
+          <Section title="Change map" right={<ReviewOf />} className="py-2.5">
             <div className="flex items-center gap-2">
               <div className="min-w-0 flex-1">{picker}</div>
               <DoubtChip map={map} isShown={isDoubtShown} show={showDoubt} />

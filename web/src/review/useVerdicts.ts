@@ -4,7 +4,8 @@ import type { RequestOf } from "@hindglance/contract/route";
 import { verdictRoutes } from "@hindglance/contract/verdicts";
 import type { Verdict } from "@hindglance/core/review/standing";
 import { call } from "../api/call";
-import { ApiError, sayError } from "../api/client";
+import { sayError } from "../api/client";
+import { isAway } from "../api/isAway";
 import { VERDICT_KEYS, keys } from "../api/hooks";
 import type { ChangeMap, PatchRow } from "../api/types";
 import { useReviewer } from "../state/reviewer";
@@ -21,9 +22,6 @@ type Deed = { saying: Saying; reviewer: string } | { act: number; undone: boolea
 /** How often a verdict is sent again while the server is away, and how long between, milliseconds. */
 const TRIES = 40;
 const PAUSE_MS = 1500;
-
-const isAway = (error: unknown): boolean =>
-  error instanceof ApiError && (error.status === 0 || error.status === 503);
 
 /** Shows what is said at once, as if nobody else had said anything. */
 function markInList(queryClient: QueryClient, map: string, { numbers, verdict }: Saying): void {

@@ -41,6 +41,8 @@ interface Props {
   /** Is given the main map, for who needs it. */
   onMap?(map: OlMap): void;
   onClick?(at: Place): void;
+  /** Neither shows nor tells what the map says: the dates alone. */
+  isBlind?: boolean;
 }
 
 const NONE: BaseLayer[] = [];
@@ -86,7 +88,7 @@ export function CompareMaps({ extra = NONE, nodes, stretch, changeEnd, ...props 
       {nodes.pictures && view !== "blend" && (
         <PictureChoice picture={nodes.pictures.before} bandName={bandName} looks={looks} />
       )}
-      {cursor.at && (
+      {cursor.at && !props.isBlind && (
         <ReadOut
           {...{ nodes, setup, classesReady, unit }}
           at={cursor.at}

@@ -25,6 +25,8 @@ interface Parts {
   groups: GroupsOnMap | null;
   /** Whether the server's classes are those of the setup. */
   classesReady: boolean;
+  /** Neither classes nor rules are drawn. */
+  isBlind?: boolean;
   /** Drawn over everything else. */
   extra: BaseLayer[];
   /** The main map, once it is there. */
@@ -59,7 +61,7 @@ export function useMapLayers({ study, nodes, setup, looks, twoDates, groups, ...
   left: BaseLayer[];
   clips: Clip[];
 } {
-  const { classesReady, extra, map } = rest;
+  const { classesReady, isBlind = false, extra, map } = rest;
   const before = useDateLayer(looks.before);
   const after = useDateLayer(looks.after);
   const beforeAlone = useDateLayer(looks.before);
@@ -86,15 +88,16 @@ export function useMapLayers({ study, nodes, setup, looks, twoDates, groups, ...
     before.setVisible(view === "curtain" || glancing);
     after.setVisible(overlay);
     blend.setVisible(blended);
-    classes.setVisible(overlay && classesReady && !groupsShow);
-    grouped?.setVisible(overlay && groupsShow);
-    rules.setVisible(overlay && byRule && !drawn);
+    classes.setVisible(overlay && classesReady && !groupsShow && !isBlind);
+    grouped?.setVisible(overlay && groupsShow && !isBlind);
+    rules.setVisible(overlay && byRule && !drawn && !isBlind);
   }, [
     view,
     glancing,
     groupsShow,
     byRule,
     classesReady,
+    isBlind,
     drawn,
     before,
     after,

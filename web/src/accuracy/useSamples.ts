@@ -1,0 +1,150 @@
+import { useEffect, useEffectEvent, useRef, useState } from "react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type Place, accuracyRoutes } from "@hindglance/contract/accuracy";
+import type { RequestOf } from "@hindglance/contract/route";
+import { call } from "../api/call";
+import { sayError } from "../api/client";
+import { isAway } from "../api/isAway";
+import { keys, useRuns } from "../api/hooks";
+import type { ChangeMap } from "../api/types";
+import { useUi } from "../state/ui";
+
+/** How often something is sent again while the server is away, and how long between, milliseconds. */
+const TRIES = 40;
+const PAUSE_MS = 1500;
+
+const KEYS = {
+  samples: (map: string) => ["samples", map] as const,
+  places: (sample: string, interpreter: string) => ["places", sample, interpreter] as const,
+  result: (sample: string) => ["sampleResult", sample] as const,
+};
+
+/** Samples of a map, the newest first. */
+export const useSamples = ({ id }: ChangeMap) =>
+  useQuery({
+    queryKey: KEYS.samples(id),
+    queryFn: () => call(accuracyRoutes.list, { params: { id } }),
+  });
+
+/** What came of looking at a sample. */
+export const useSampleResult = (sample: string | null) =>
+  useQuery({
+    queryKey: KEYS.result(sample ?? ""),
+    queryFn: () => call(accuracyRoutes.result, { params: { id: sample! } }),
+    enabled: sample !== null,
+  });
+
+/** Places of a sample with what an interpreter said of them. */
+export const usePlaces = (sample: string, interpreter: string) =>
+  useQuery({
+    queryKey: KEYS.places(sample, interpreter),
+    queryFn: () => call(accuracyRoutes.places, { params: { id: sample }, query: { interpreter } }),
+    staleTime: Infinity,
+  });
+
+type Order = RequestOf<typeof accuracyRoutes.draw>["body"];
+
+/** Draws samples of a map, in a run. @param onDrawn is given the id of one that was drawn */
+export function useDraw(map: ChangeMap, onDrawn: (sample: string) => void) {
+  const queryClient = useQueryClient();
+  const [runId, setRun] = useState<string | null>(null);
+  const run = useRuns().data?.find(({ id }) => id === runId);
+  const begin = useMutation({
+    mutationFn: (body: Order) => call(accuracyRoutes.draw, { params: { id: map.id }, body }),
+    onSuccess: (begun) => {
+      setRun(begun.runId);
+      void queryClient.invalidateQueries({ queryKey: keys.runs });
+    },
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
+  });
+  const ended = useRef<string | null>(null);
+  const onEnd = useEffectEvent(async () => {
+    if (ended.current === runId || !run) {
+      return;
+    }
+    ended.current = runId;
+    await queryClient.invalidateQueries({ queryKey: KEYS.samples(map.id) });
+    if (run.result?.sampleId) {
+      onDrawn(run.result.sampleId);
+    } else if (run.error) {
+      const { message, hint } = run.error;
+      useUi.getState().say(`${message}. ${hint ?? ""}`, "wrong");
+    }
+  });
+  const state = run?.state ?? "running";
+  useEffect(() => {
+    if (state !== "running") {
+      void onEnd();
+    }
+  }, [state]);
+  return { draw: begin.mutate, isBusy: begin.isPending || (runId !== null && state === "running") };
+}
+
+/** Deletes a sample with all that was said of its places. */
+export function useRemoveSample(map: ChangeMap) {
+  const queryClient = useQueryClient();
+  return useMutation({
+    mutationFn: (id: string) => call(accuracyRoutes.remove, { params: { id } }),
+    onSuccess: () => queryClient.invalidateQueries({ queryKey: KEYS.samples(map.id) }),
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
+  }).mutate;
+}
+
+/** What somebody says of a place; taken back where `label` is undefined. */
+interface Saying {
+  number: number;
+  label: number | null | undefined;
+  note: string;
+}
+
+const send = (id: string, interpreter: string, { number, label, note }: Saying) =>
+  label === undefined
+    ? call(accuracyRoutes.unlook, {
+        params: { id, number: String(number) },
+        query: { interpreter },
+      })
+    : call(accuracyRoutes.look, { params: { id }, body: { interpreter, number, label, note } });
+
+/**
+ * Says what places are, one after the other, and again while the server is away. What is on its way is
+ * shown as such: only what the server has counts.
+ */
+export function useLooks(map: ChangeMap, sample: string, interpreter: string) {
+  const queryClient = useQueryClient();
+  const queryKey = KEYS.places(sample, interpreter);
+  const mutationKey = ["looks", sample, interpreter];
+  const [waiting, setWaiting] = useState<ReadonlySet<number>>(new Set());
+  const mark = (number: number, isWaiting: boolean) =>
+    setWaiting((all) => {
+      const next = new Set(all);
+      next[isWaiting ? "add" : "delete"](number);
+      return next;
+    });
+  const { mutate } = useMutation({
+    mutationKey,
+    scope: { id: mutationKey.join(" ") },
+    mutationFn: (saying: Saying) => send(sample, interpreter, saying),
+    retry: (count, error) => isAway(error) && count < TRIES,
+    retryDelay: PAUSE_MS,
+    networkMode: "always",
+    onMutate: ({ number }) => mark(number, true),
+    onSuccess: (_none, { number, label, note }) => {
+      queryClient.setQueryData<Place[]>(queryKey, (old) =>
+        old?.map((place) =>
+          place.number === number
+            ? { ...place, isLooked: label !== undefined, label: label ?? null, note }
+            : place,
+        ),
+      );
+    },
+    onError: (error) => useUi.getState().say(`Not kept: ${sayError(error)}`, "wrong"),
+    onSettled: (_none, _error, { number }) => {
+      mark(number, false);
+      if (queryClient.isMutating({ mutationKey }) <= 1) {
+        void queryClient.invalidateQueries({ queryKey: KEYS.samples(map.id) });
+        void queryClient.invalidateQueries({ queryKey: KEYS.result(sample) });
+      }
+    },
+  });
+  return { say: (saying: Saying) => mutate(saying), waiting };
+}
