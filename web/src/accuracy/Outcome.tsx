@@ -48,13 +48,13 @@ const areaText = ({ value, low, high }: Estimate): string =>
 export function OutcomePicture({ map, outcome, zones }: Props) {
   const { accuracy } = outcome;
   return (
-    <div className="flex h-full flex-col gap-3 overflow-auto bg-bone p-5 text-ink">
+    <div className="flex h-full flex-col gap-2.5 overflow-auto bg-bone px-5 py-3.5 text-ink">
       {accuracy ? (
         <>
           <Headline accuracy={accuracy} places={outcome.places} />
           <Matrix map={map} accuracy={accuracy} />
           <Classes map={map} accuracy={accuracy} />
-          <div className="grid min-h-[210px] flex-1 grid-cols-2 gap-3">
+          <div className="grid min-h-[190px] flex-1 grid-cols-2 gap-3">
             <AdjustedBars map={map} accuracy={accuracy} />
             {zones.length > 0 && <Zones map={map} zones={zones} />}
           </div>
@@ -97,6 +97,27 @@ function Headline({ accuracy, places }: { accuracy: Accuracy; places: number }) 
 
 type Shown = "places" | "area";
 
+/** Heads of a table on one line, however long the names of classes are. */
+const ShortHeads = ({ names }: { names: readonly string[] }) => (
+  <thead>
+    <tr className="text-soft">
+      {names.map((name, k) => (
+        <th
+          key={name}
+          scope="col"
+          title={name}
+          className={cx(
+            "max-w-[96px] truncate pl-2 font-normal",
+            k === 0 ? "pl-0! text-left" : "text-right",
+          )}
+        >
+          {name}
+        </th>
+      ))}
+    </tr>
+  </thead>
+);
+
 /** The error matrix: rows are the map, columns are what the places are. */
 function Matrix({ map, accuracy }: { map: ChangeMap; accuracy: Accuracy }) {
   const [shown, setShown] = useState<Shown>("places");
@@ -107,7 +128,7 @@ function Matrix({ map, accuracy }: { map: ChangeMap; accuracy: Accuracy }) {
   const sum = (values: readonly number[]) => values.reduce((all, one) => all + one, 0);
   return (
     <section
-      className="overflow-auto rounded-card border border-line bg-paper px-4 py-2.5"
+      className="shrink-0 overflow-x-auto rounded-card border border-line bg-paper px-4 py-2"
       aria-label="Error matrix"
     >
       <div className="mb-1 flex items-center justify-between gap-3">
@@ -125,12 +146,12 @@ function Matrix({ map, accuracy }: { map: ChangeMap; accuracy: Accuracy }) {
           ]}
         />
       </div>
-      <table className="w-full text-[12.5px]">
-        <HeadRow names={["map \\ reference", ...labels.map(nameOf), "all"]} />
+      <table className="w-full text-[12px] leading-[17px]">
+        <ShortHeads names={["map \\ reference", ...labels.map(nameOf), "all"]} />
         <tbody>
           {cells.map((row, i) => (
             <tr key={labels[i]}>
-              <th scope="row" className="text-left font-medium">
+              <th scope="row" className="max-w-[150px] truncate text-left font-medium">
                 {nameOf(labels[i]!)}
               </th>
               {row.map((value, j) => (
@@ -167,18 +188,18 @@ function Classes({ map, accuracy }: { map: ChangeMap; accuracy: Accuracy }) {
   ];
   return (
     <section
-      className="overflow-auto rounded-card border border-line bg-paper px-4 py-2.5"
+      className="shrink-0 overflow-x-auto rounded-card border border-line bg-paper px-4 py-2"
       aria-label="By class"
     >
-      <table className="w-full text-[12.5px]">
+      <table className="w-full text-[12px] leading-[17px]">
         <HeadRow
           names={[
             "class",
-            "mapped km²",
-            "adjusted km² (95 %)",
-            "user's %",
-            "producer's %",
-            "F1 %",
+            "mapped",
+            "adjusted, km² (95 %)",
+            "user's, %",
+            "producer's, %",
+            "F1, %",
             "kappa",
           ]}
         />
@@ -271,7 +292,7 @@ function Zones({ map, zones }: { map: ChangeMap; zones: readonly ZoneOutcome[] }
       className="overflow-auto rounded-card border border-line bg-paper px-4 py-2.5"
       aria-label="By zone"
     >
-      <table className="w-full text-[12.5px]">
+      <table className="w-full text-[12px] leading-[17px]">
         <HeadRow names={["zone", "places", "right %", `${first?.name ?? ""}, km² (95 %)`]} />
         <tbody>
           {zones.map((one) => {

@@ -14,6 +14,8 @@ import type { DatesOfMap, useLookOfMap } from "../review/useDates";
 /** Cells to each side of a place that the map shows when it comes to it, and a chip. */
 const MAP_CELLS = 40;
 const CHIP_CELLS = 8;
+/** Keeps a place to the right of the curtain and above its handle, pixels as OpenLayers takes them. */
+const BESIDE_CURTAIN = [0, 0, 180, 220];
 
 /** The cell of a grid that a place lies in the middle of, in the map's coordinates. */
 function cellAt(grid: Grid, { lon, lat }: Place): [number, number, number, number] {
@@ -60,7 +62,7 @@ export function PlacePicture({ study, map, place, before, after, dates, look }: 
   useEffect(() => {
     if (olMap && box) {
       olMap.getView().cancelAnimations();
-      olMap.getView().fit(around(box, MAP_CELLS));
+      olMap.getView().fit(around(box, MAP_CELLS), { padding: BESIDE_CURTAIN });
     }
     // Once for each place: looking around stays possible.
     // eslint-disable-next-line react-hooks/exhaustive-deps

@@ -75,9 +75,7 @@ export function Planner({ map, samples, onDrawn }: Props) {
         <>
           {isByClass && <PlanTable {...{ wishes, change }} classes={planned.classes} />}
           <Section>
-            <p className="mb-2 text-soft">
-              {planWords(planned, isByClass)} Looking at a place takes some ten seconds.
-            </p>
+            <p className="mb-2 text-soft">{planWords(planned, isByClass)}</p>
             <Button
               tone="act"
               disabled={isBusy}
