@@ -184,9 +184,12 @@ function share(
   };
 }
 
-/** An estimate whose interval is that of a normal distribution, within bounds. */
+/**
+ * An estimate whose interval is that of a normal distribution, within bounds; none where no spread was
+ * seen, which does not say that there is none.
+ */
 function plain(value: number, standardError: number | null, least: number): Estimate {
-  const half = standardError === null ? null : NORMAL_95 * standardError;
+  const half = standardError ? NORMAL_95 * standardError : null;
   return {
     value,
     standardError,

@@ -1,5 +1,4 @@
-import { type SampleResult, accuracyRoutes as routes } from "@hindglance/contract/accuracy";
-import { agreementOn, settled } from "@hindglance/core/accuracy/looks";
+import { accuracyRoutes as routes } from "@hindglance/contract/accuracy";
 import type { Router } from "express";
 import { randomUUID } from "node:crypto";
 import { isDeepStrictEqual } from "node:util";
@@ -8,7 +7,6 @@ import { type ChangeMap, findChangeMap } from "../db/changeMaps";
 import { findImage } from "../db/images";
 import type { Client } from "../db/pool";
 import {
-  type SeenPlace,
   deleteLook,
   deleteSample,
   findSample,
@@ -22,6 +20,7 @@ import { studyZones } from "../db/scenes";
 import { addToLedger } from "../db/studies";
 import { notFound } from "../errors";
 import { type ZonePolygons, zonesOnGrid } from "../products/zonePolygons";
+import { resultOf } from "../products/sampleResult";
 import { requireFew } from "../runs/drawSample";
 import { Reply, type Work, serve } from "./serve";
 import type { Services } from "./services";
@@ -79,43 +78,6 @@ const remove =
       await addToLedger(client, studyId, "Sample deleted", { sample: id, name });
       return null;
     });
-
-/** How far each two who looked at a sample agree. */
-function agreements(places: readonly SeenPlace[]): SampleResult["agreement"] {
-  const names = [...new Set(places.flatMap(({ looks }) => looks.map((one) => one.interpreter)))];
-  names.sort();
-  return names.flatMap((first, k) =>
-    names.slice(k + 1).map((second) => {
-      const pairs = places.flatMap(({ looks }) => {
-        const [one, other] = [first, second].map(
-          (name) => looks.find(({ interpreter }) => interpreter === name)?.label ?? null,
-        );
-        return one === null || other === null ? [] : [[one!, other!] as const];
-      });
-      const { patches, ...rest } = agreementOn(pairs);
-      return { interpreters: [first, second] as [string, string], places: patches, ...rest };
-    }),
-  );
-}
-
-/** What came of looking at the places of a sample. */
-function resultOf(places: readonly SeenPlace[]): Omit<SampleResult, "zones"> {
-  const counts = new Map<string, SampleResult["counts"][number]>();
-  const left = { open: 0, unsure: 0, disputed: 0 };
-  for (const { stratum, zone, looks } of places) {
-    const found = settled(looks.map(({ label }) => label));
-    if (found.state === "known") {
-      const { reference } = found;
-      const key = `${stratum} ${zone} ${reference}`;
-      const one = counts.get(key) ?? { stratum, zone, reference, units: 0 };
-      one.units++;
-      counts.set(key, one);
-    } else {
-      left[found.state]++;
-    }
-  }
-  return { counts: [...counts.values()], ...left, agreement: agreements(places) };
-}
 
 /** Routes of samples: drawn from a map, looked at place by place, and what came of it. */
 export function accuracyRoutes(api: Router, services: Services): void {

@@ -452,6 +452,13 @@ export const listMapFiles = async (client: Client, changeMap: string): Promise<M
               )
               OR EXISTS (
                 SELECT 1
+                FROM sample_look l
+                  JOIN sample s ON s.id = l.sample_id
+                WHERE s.change_map_id = $1::uuid
+                  AND l.said_at > blob.created_at
+              )
+              OR EXISTS (
+                SELECT 1
                 FROM change_map
                 WHERE id = $1::uuid
                   AND (doubt ->> 'countedAt')::timestamptz > blob.created_at

@@ -3,6 +3,8 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 
 import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
 import { transitionsText } from "@hindglance/core/change/transitions";
+import { type Estimate, accuracyOf } from "@hindglance/core/accuracy/estimates";
+import { type Count, type Stratum, countsByStratum } from "@hindglance/core/accuracy/sample";
 import { probableArea } from "@hindglance/core/doubt/areas";
 import { Tally } from "@hindglance/core/tally/tally";
 import { IN_NO_ZONE, zoneName } from "@hindglance/core/tally/zoneName";
@@ -97,6 +99,13 @@ interface Reviewed {
   reviewers: readonly { reviewer: string; patches: number }[];
 }
 
+/** A sample of the map that was looked at. */
+interface Tested {
+  name: string;
+  strata: readonly Stratum[];
+  counts: readonly Count[];
+}
+
 /** Areas by verdict, where anything was said: by class, of the whole map and by zone. */
 function verdictLines(map: ChangeMap, info: ImageInfo, { areas, reviewers }: Reviewed): string[] {
   if (reviewers.length === 0) {
@@ -156,8 +165,50 @@ function probableLines(map: ChangeMap, info: ImageInfo): string[] {
   return [csvLine([]), csvLine(head), ...lines];
 }
 
+/** An estimate with its interval, as cells of a line. */
+const estimateCells = (estimate: Estimate | null, scale = 1): (number | string)[] =>
+  estimate
+    ? [estimate.value, estimate.low, estimate.high].map((one) =>
+        one === null ? "" : rounded(one * scale, 6),
+      )
+    : ["", "", ""];
+
+/** What a sample says of the map, where one was looked at. */
+function accuracyLines(info: ImageInfo, tested: Tested | null): string[] {
+  const accuracy =
+    tested &&
+    accuracyOf(countsByStratum(tested.strata, tested.counts).filter(({ units }) => units > 0));
+  if (!accuracy) {
+    return [];
+  }
+  const names = new Map([UNCHANGED, ...info.classes!].map(({ label, name }) => [label, name]));
+  const nameOf = (label: number) => names.get(label) ?? String(label);
+  return [
+    csvLine([]),
+    csvLine(["accuracy by", tested.name, "rows map, columns reference, places"]),
+    csvLine(["", ...accuracy.labels.map(nameOf)]),
+    ...accuracy.units.map((row, k) => csvLine([nameOf(accuracy.labels[k]!), ...row])),
+    csvLine(["", "estimate", "95 % from", "95 % to"]),
+    csvLine(["overall accuracy", ...estimateCells(accuracy.overall)]),
+    csvLine(["kappa", ...estimateCells(accuracy.kappa)]),
+    csvLine(["quantity disagreement", ...estimateCells(accuracy.quantity)]),
+    csvLine(["allocation disagreement", ...estimateCells(accuracy.allocation)]),
+    ...accuracy.classes.flatMap(({ label, area, users, producers, f1 }) => [
+      csvLine([`${nameOf(label)}: adjusted km2`, ...estimateCells(area, 1e-6)]),
+      csvLine([`${nameOf(label)}: user's accuracy`, ...estimateCells(users)]),
+      csvLine([`${nameOf(label)}: producer's accuracy`, ...estimateCells(producers)]),
+      csvLine([`${nameOf(label)}: F1`, ...estimateCells(f1)]),
+    ]),
+  ];
+}
+
 /** The table as CSV with its inputs recalled below it, so that it can be defended on its own. */
-export function tallyCsv(map: ChangeMap, info: ImageInfo, reviewed: Reviewed): string {
+export function tallyCsv(
+  map: ChangeMap,
+  info: ImageInfo,
+  reviewed: Reviewed,
+  tested: Tested | null,
+): string {
   const provenance = map.provenance;
   const scene = (record: typeof provenance.before) =>
     `${record.name}, ${record.acquiredAt ?? "no date"}, file ${record.file}, SHA-256 ${record.sha256}`;
@@ -176,6 +227,7 @@ export function tallyCsv(map: ChangeMap, info: ImageInfo, reviewed: Reviewed): s
     ),
     ...probableLines(map, info),
     ...verdictLines(map, info, reviewed),
+    ...accuracyLines(info, tested),
     csvLine([]),
     csvLine(["map", map.name]),
     csvLine(["study", provenance.study]),

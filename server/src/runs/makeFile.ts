@@ -10,10 +10,12 @@ import { receiveBlob } from "../db/receiving";
 import { readBlocks } from "../db/blocks";
 import { type ChangeMap, type Patch, findChangeMap, readPatches } from "../db/changeMaps";
 import { findImage } from "../db/images";
-import type { Database } from "../db/pool";
+import type { Client, Database } from "../db/pool";
 import { listReviewers, standingAreas } from "../db/verdicts";
+import { listSamples, seenPlaces } from "../db/samples";
 import { addToLedger } from "../db/studies";
 import { notFound } from "../errors";
+import { resultOf } from "../products/sampleResult";
 import { tallyCsv, tallyRows } from "../report/tallyTable";
 import type { RangeContext, RunKind } from "./kind";
 import { labelCells } from "@hindglance/core/raster/block";
@@ -94,7 +96,8 @@ export async function* bytesOf(
       areas: await standingAreas(client, map.id),
       reviewers: await listReviewers(client, map.id),
     }));
-    yield Buffer.from(tallyCsv(map, info, reviewed));
+    const tested = await ctx.db.withClient((client) => testedBy(client, map.id));
+    yield Buffer.from(tallyCsv(map, info, reviewed, tested));
   } else if (format === "provenance") {
     yield Buffer.from(
       `${JSON.stringify({ ...map.provenance, tally: tallyRows(map, info) }, null, 2)}\n`,
@@ -104,6 +107,16 @@ export async function* bytesOf(
   } else {
     yield* cogBytes(map, info, ctx);
   }
+}
+
+/** The newest sample of a map that somebody looked at, with what was seen; null without one. */
+async function testedBy(client: Client, map: string) {
+  const sample = (await listSamples(client, map)).find((one) => one.interpreters.length > 0);
+  if (!sample) {
+    return null;
+  }
+  const { counts } = resultOf(await seenPlaces(client, sample.id));
+  return { name: sample.name, strata: sample.strata, counts };
 }
 
 const round = (value: number, decimals: number): number =>

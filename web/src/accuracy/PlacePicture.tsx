@@ -12,8 +12,10 @@ import { PlaceSeries } from "../review/PatchSeries";
 import type { DatesOfMap, useLookOfMap } from "../review/useDates";
 
 /** Cells to each side of a place that the map shows when it comes to it, and a chip. */
-const MAP_CELLS = 40;
+const MAP_CELLS = 24;
 const CHIP_CELLS = 8;
+/** A wider square around the cell, by which it is found. */
+const RIM_CELLS = 4;
 /** Keeps a place to the right of the curtain and above its handle, pixels as OpenLayers takes them. */
 const BESIDE_CURTAIN = [0, 0, 180, 220];
 
@@ -57,7 +59,10 @@ export function PlacePicture({ study, map, place, before, after, dates, look }: 
   const [olMap, setOlMap] = useState<OlMap | null>(null);
   const { grid } = map.info;
   const box = useMemo(() => (place ? cellAt(grid, place) : null), [grid, place]);
-  const extra = useMemo(() => (box ? [boxLayer(box)] : []), [box]);
+  const extra = useMemo(
+    () => (box ? [boxLayer(box), boxLayer(around(box, RIM_CELLS))] : []),
+    [box],
+  );
   const [x, y] = box ?? [NaN, NaN];
   useEffect(() => {
     if (olMap && box) {

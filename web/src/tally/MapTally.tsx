@@ -17,7 +17,9 @@ import { CountOf } from "./CountOf";
 import { useStanding } from "../review/useVerdicts";
 import { Inputs } from "./inputs/Inputs";
 import { ProbableTable } from "./ProbableTable";
-import { probableRows } from "./probable";
+import { areaRows } from "./probable";
+import { wholeOutcome } from "../accuracy/outcome";
+import { useSampleResult, useSamples } from "../accuracy/useSamples";
 import { RenameMap } from "./RenameMap";
 import { type AreasOfMap, areasOfMap, tableText } from "./table";
 import { type Counted, VerdictTable } from "./VerdictTable";
@@ -52,7 +54,12 @@ export function MapTally({ study, map, maps, pick, strip }: Props) {
       ),
     [map, counted, standing],
   );
-  const probable = useMemo(() => probableRows(map), [map]);
+  const sample = useSamples(map).data?.find(({ interpreters }) => interpreters.length > 0) ?? null;
+  const seen = useSampleResult(sample?.id ?? null).data;
+  const beside = useMemo(
+    () => areaRows(map, sample && seen ? wholeOutcome(sample, seen).accuracy : null),
+    [map, sample, seen],
+  );
   return (
     <Workspace
       label="Tally"
@@ -96,7 +103,9 @@ export function MapTally({ study, map, maps, pick, strip }: Props) {
                 ` ${areas.leftOut} ${areas.leftOut === 1 ? "class" : "classes"} without any ground ${areas.leftOut === 1 ? "is" : "are"} not in the table.`}
             </p>
           </Section>
-          {probable.length > 0 && <ProbableTable rows={probable} unit={unit} />}
+          {beside.length > 0 && (
+            <ProbableTable rows={beside} unit={unit} sample={sample?.name ?? null} />
+          )}
           {standing && standing.reviewers.length > 0 && (
             <VerdictTable
               standings={classStandings(map, standing.areas)}

@@ -1,17 +1,30 @@
 import { type ProbableArea, probableArea } from "@hindglance/core/doubt/areas";
+import type { Accuracy, Estimate } from "@hindglance/core/accuracy/estimates";
 import type { ChangeMap, TallyRow } from "../api/types";
 
-/** A class as it is mapped, and as it is probable. */
-export interface ProbableRow {
+/** A class as it is mapped, as it is probable, and as a sample adjusts it. */
+export interface AreaRow {
   row: TallyRow;
-  probable: ProbableArea;
+  /** Null where the doubt of the map is not counted. */
+  probable: ProbableArea | null;
+  /** Null without a sample that was looked at. */
+  adjusted: Estimate | null;
 }
 
-/** Classes of a map over the whole of it, with their probable areas; none until they are counted. */
-export const probableRows = ({ rows, doubt }: ChangeMap): ProbableRow[] =>
-  rows
+/**
+ * Classes of a map over the whole of it, as mapped beside what is probable and what a sample says; none
+ * where there is neither.
+ */
+export function areaRows(
+  { rows, doubt }: Pick<ChangeMap, "rows" | "doubt">,
+  accuracy: Accuracy | null,
+): AreaRow[] {
+  const all = rows
     .filter(({ zone, label }) => zone === null && label > 0)
-    .flatMap((row) => {
-      const probable = doubt && probableArea(doubt.sums, row.label, null);
-      return probable ? [{ row, probable }] : [];
-    });
+    .map((row) => ({
+      row,
+      probable: doubt && probableArea(doubt.sums, row.label, null),
+      adjusted: accuracy?.classes.find(({ label }) => label === row.label)?.area ?? null,
+    }));
+  return all.filter(({ probable, adjusted }) => probable !== null || adjusted !== null);
+}
