@@ -72,6 +72,14 @@ const look = ({ id }: Sample, interpreter: string, number: number, label: number
   testServer.call<ErrorAnswer>("POST", `/samples/${id}/looks`, {
     ...{ interpreter, number, label, note: "" },
   });
+/** The table of a map as a file. */
+async function tableOf(id: string): Promise<string> {
+  const { body } = await testServer.call<{ runId: string }>("POST", `/change-maps/${id}/files`, {
+    format: "csv",
+  });
+  const { result } = await testServer.ended(body.runId);
+  return (await testServer.call("GET", `/files/${result!.blobId!}`)).bytes.toString();
+}
 const resultOf = async ({ id }: Sample) =>
   (await testServer.call<SampleResult>("GET", `/samples/${id}/result`)).body;
 
@@ -106,6 +114,10 @@ test("places are drawn by stratum, told without what the map says, and looked at
   expect(flood.area.low!).toBeLessThan(truth);
   expect(flood.area.high!).toBeGreaterThan(truth);
   expect(accuracy.overall.value).toBeGreaterThan(0.95);
+  const csv = await tableOf(mapId);
+  expect(csv).toContain("accuracy by,By strata");
+  const line = csv.split("\r\n").find((one) => one.startsWith("overall accuracy,"))!;
+  expect(Number(line.split(",")[1])).toBeCloseTo(accuracy.overall.value, 6);
 }, 60_000);
 
 test("what was said is there after the server was killed, can be said anew and taken back", async () => {

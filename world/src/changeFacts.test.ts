@@ -8,6 +8,11 @@ interface Score {
   km2: number;
 }
 type Stage = Score & { limit: string };
+interface Coverage {
+  overall: number;
+  areas: Record<number, number>;
+  plain: { overall: number; areas: Record<number, number> };
+}
 interface Doubt {
   error: number;
   doubtfulError: number;
@@ -27,6 +32,7 @@ describe("maps of change against the truth of the world, as presets come and aft
       alone: Stage[];
       others: Record<string, Score>;
       doubt: Doubt;
+      coverage: Coverage;
     };
     fireDoubt: Record<string, Doubt>;
     fire: Record<string, Score>;
@@ -105,5 +111,19 @@ describe("maps of change against the truth of the world, as presets come and aft
     // Reeds that stand in water look like land: no probability knows of them.
     const burned = file.fireDoubt["dNBR, first map"]!;
     expect(Math.abs(burned.probable - burned.truth)).toBeLessThan(burned.half);
+  });
+  test("a thousand samples: intervals hold what is true as often as they say", () => {
+    const { overall, areas, plain } = file.flood.coverage;
+    console.log(
+      `held ${overall}, areas ${JSON.stringify(areas)}; ± 1.96 errors ${JSON.stringify(plain)}`,
+    );
+    // Two in a hundred are what a thousand samples differ by; a class with hardly a mistake is held more often.
+    expect(overall).toBeGreaterThan(0.93);
+    expect(overall).toBeLessThan(0.97);
+    for (const label of [0, 1, 4]) {
+      expect(areas[label]!).toBeGreaterThan(0.93);
+      expect(areas[label]!).toBeLessThan(0.98);
+    }
+    expect(Math.min(...Object.values(areas))).toBeGreaterThan(0.93);
   });
 });

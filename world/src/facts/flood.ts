@@ -11,7 +11,7 @@ import type { BandInfo, ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, sourceNode } from "@hindglance/core/graph/node";
 import { type Grid, fullWindow } from "@hindglance/core/grid/grid";
 import { LOOKS_BINS, addLocalLooks, looksAtPeak } from "@hindglance/core/radar/estimateLooks";
-import type { Cells } from "@hindglance/core/raster/block";
+import { type Cells, labelCells } from "@hindglance/core/raster/block";
 import { memorySources } from "@hindglance/core/testing/support";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import type { Ground } from "../ground";
@@ -19,6 +19,7 @@ import { AFTER, BEFORE, imageOf } from "../radar";
 import { isFlood, truthOf } from "../truth";
 import { studyAreaGeoJson } from "../vectors";
 import { FACTOR, imageGrid } from "../write";
+import { type Coverage, intervalCoverage } from "./sampling";
 import { type DoubtScore, scoreDoubt, wholeDoubt } from "./doubt";
 import { type Score, type Truth, isOneOf, scored } from "./scored";
 
@@ -44,6 +45,7 @@ class FloodStudy {
     readonly inputs: ChangeInputs,
     private readonly images: { before: Float32Array; after: Float32Array },
     private readonly flooded: (i: number) => boolean,
+    private readonly truthLabels: Uint8Array,
   ) {}
 
   static async of(ground: Ground): Promise<FloodStudy> {
@@ -69,7 +71,7 @@ class FloodStudy {
     const truth = truthOf(ground, FACTOR, grid.width, grid.height);
     const images = { before: before[0]!, after: after[0]! };
     const evaluator = new Evaluator({ sources });
-    return new FloodStudy(grid, evaluator, inputs, images, (i) => isFlood(truth[i]!));
+    return new FloodStudy(grid, evaluator, inputs, images, (i) => isFlood(truth[i]!), truth);
   }
 
   /** Looks of the image of before, measured on it. */
@@ -109,6 +111,13 @@ class FloodStudy {
     return scoreDoubt(doubt!, [WATER_LABELS.newWater, WATER_LABELS.vegetation], truth, this.grid);
   }
 
+  /** How often samples of a map tell what is true within their intervals. */
+  async coverage(setup: ChangeSetup): Promise<Coverage> {
+    const labels = labelCells((await this.cells(buildChange(this.inputs, setup).classes))[0]!);
+    const reference = (i: number) => LABEL_OF[this.truthLabels[i]!]!;
+    return intervalCoverage(labels, reference, this.grid, SAMPLED);
+  }
+
   /** Scores of the map after each limit. */
   async stages(setup: ChangeSetup, truth: Truth): Promise<({ limit: string } & Score)[]> {
     const nodes = buildChange(this.inputs, setup);
@@ -119,6 +128,18 @@ class FloodStudy {
     }));
   }
 }
+
+/** Class of the map that each class of the truth would be, in their order. */
+const LABEL_OF: readonly number[] = [
+  0,
+  WATER_LABELS.newWater,
+  WATER_LABELS.standing,
+  WATER_LABELS.vegetation,
+  WATER_LABELS.vegetation,
+  WATER_LABELS.receded,
+];
+/** Places of a sample, by class and near change (99). */
+const SAMPLED = { 0: 500, 1: 300, 2: 75, 3: 75, 4: 26, 6: 50, 99: 200 };
 
 /** Limits that somebody would add who looks at the map. */
 const refinedOf = (preset: ChangeSetup): ChangeSetup => ({
@@ -176,6 +197,7 @@ export async function floodFacts(ground: Ground) {
     thresholds: preset.rules[0]!.all.map(({ value }) => value),
     cells: study.grid.width * study.grid.height,
     doubt: await study.doubt(preset, truth),
+    coverage: await study.coverage(preset),
     preset: await stages(preset),
     refined: await stages(refinedOf(preset)),
     alone: await stages(aloneOf(preset)),
