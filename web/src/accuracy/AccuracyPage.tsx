@@ -2,10 +2,12 @@ import { type ReactNode, useState } from "react";
 import { Copy, Trash2 } from "lucide-react";
 import type { Sample, SampleResult } from "@hindglance/contract/accuracy";
 import type { ChangeMap, Scene, Study } from "../api/types";
+import { useSettled } from "../compare/useSettled";
 import { Section } from "../frame/Section";
 import { Workspace } from "../frame/Workspace";
 import { copyText } from "../lib/copyText";
 import { dayYear, number } from "../lib/format";
+import { STILL_MS } from "../review/useReview";
 import { type DatesOfMap, useDates, useLookOfMap } from "../review/useDates";
 import { ClassMap } from "../tally/ClassMap";
 import { Button } from "../ui/Button";
@@ -169,7 +171,9 @@ function Look({ study, map, before, after, strip, sample, dates, desk }: LookPro
   const looking = useLooking(map, sample);
   const look = useLookOfMap(map, dates);
   const isThere = before && after && !dates.gone && !dates.error;
-  const shown = { study, map, place: looking.place, dates, look };
+  // Keys go faster than pictures: what is passed by is not drawn.
+  const place = useSettled(looking.place, STILL_MS, false);
+  const shown = { study, map, place, dates, look };
   return (
     <Workspace
       label="Accuracy"
