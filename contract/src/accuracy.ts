@@ -1,12 +1,15 @@
 import { DRAWINGS } from "@hindglance/core/accuracy/sample";
 import type { Count, Stratum } from "@hindglance/core/accuracy/sample";
-import type { SampleDesign } from "@hindglance/core/accuracy/draw";
+import type { TestDesign } from "@hindglance/core/accuracy/draw";
+import type { MultiPolygon } from "@hindglance/core/vector/polygons";
 import * as yup from "yup";
 import { route } from "./route";
 import { type Of, list, numberOrNull, ofCore, shape, text, uuid, whole } from "./shapes";
 
 /** Places of a sample, at the most. */
 export const MOST_PLACES = 20_000;
+/** Areas that a map is tested on, at the most. */
+export const MOST_AREAS = 5000;
 /** Cells around change that can be a stratum of their own, at the most. */
 export const MOST_NEAR = 20;
 
@@ -16,7 +19,7 @@ const sample = shape({
   id: uuid,
   changeMapId: uuid,
   name: text,
-  design: ofCore<SampleDesign>(),
+  design: ofCore<TestDesign>(),
   /** Cells around change that are a stratum of their own; 0: there is none. */
   nearCells: whole,
   strata: ofCore<Stratum[]>(),
@@ -93,6 +96,31 @@ export const accuracyRoutes = {
         .required("Give the sample a name"),
       design,
       nearCells: yup.number().integer().min(0).max(MOST_NEAR).required(),
+    }),
+    answer: shape({ runId: uuid }),
+  }),
+  /** Tests a map on areas of known class, in a run. */
+  testAreas: route({
+    method: "POST",
+    path: "/change-maps/:id/test-areas",
+    body: shape({
+      name: yup
+        .string()
+        .trim()
+        .min(1, "Give the test areas a name")
+        .max(80, "A name has at most 80 characters")
+        .required("Give the test areas a name"),
+      /** Polygons in longitude and latitude. */
+      areas: yup
+        .array(
+          shape({
+            label: yup.number().integer().min(0).max(254).required(),
+            polygons: ofCore<MultiPolygon>(),
+          }),
+        )
+        .min(1, "There is no area")
+        .max(MOST_AREAS, `At most ${MOST_AREAS} areas`)
+        .required(),
     }),
     answer: shape({ runId: uuid }),
   }),

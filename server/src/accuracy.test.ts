@@ -12,6 +12,7 @@ const HEIGHT = 300;
 const FLOOD: [number, number] = [60, 220];
 const NEW_WATER = 1;
 const toMap = transformer(LONLAT, utm(27, true));
+const toLonLat = transformer(utm(27, true), LONLAT);
 
 let testServer: TestServer;
 let study: string;
@@ -80,7 +81,7 @@ async function tableOf(id: string): Promise<string> {
   const { result } = await testServer.ended(body.runId);
   return (await testServer.call("GET", `/files/${result!.blobId!}`)).bytes.toString();
 }
-const resultOf = async ({ id }: Sample) =>
+const resultOf = async ({ id }: Pick<Sample, "id">) =>
   (await testServer.call<SampleResult>("GET", `/samples/${id}/result`)).body;
 
 test("places are drawn by stratum, told without what the map says, and looked at by two", async () => {
@@ -172,4 +173,43 @@ test("what cannot be drawn or said is refused in words", async () => {
   expect((await look(sample, "", 1, 1)).body.error?.message).toMatch(/Say who you are/);
   expect((await look(sample, "Ann", 101, 1)).status).toBe(404);
   expect((await look(sample, "Ann", 1, 999)).status).toBe(422);
+}, 60_000);
+
+test("areas of known class are counted cell by cell; those elsewhere are refused", async () => {
+  const corner = (c: number, r: number) => toLonLat(X0 + 20 * c, Y0 - 20 * r);
+  const box = (c0: number, r0: number, c1: number, r1: number) => [
+    [[corner(c0, r0), corner(c1, r0), corner(c1, r1), corner(c0, r1), corner(c0, r0)]],
+  ];
+  const askFor = (areas: object[]) =>
+    testServer.call<{ runId: string } & ErrorAnswer>("POST", `/change-maps/${mapId}/test-areas`, {
+      name: "known.geojson",
+      areas,
+    });
+  const { body: begun } = await askFor([
+    { label: NEW_WATER, polygons: box(100, 50, 150, 90) },
+    { label: 0, polygons: box(300, 50, 350, 90) },
+  ]);
+  const { result, error } = await testServer.ended(begun.runId);
+  expect(error).toBeNull();
+  const counted = await resultOf({ id: String(result!.sampleId) });
+  const cells = (reference: number) =>
+    counted.counts.reduce((sum, one) => sum + (one.reference === reference ? one.units : 0), 0);
+  expect([cells(NEW_WATER), cells(0)]).toEqual([2000, 2000]);
+  const { body: away } = await askFor([
+    {
+      label: 0,
+      polygons: [
+        [
+          [
+            [0, 0],
+            [1, 0],
+            [1, 1],
+            [0, 0],
+          ],
+        ],
+      ],
+    },
+  ]);
+  expect((await testServer.ended(away.runId)).error?.message).toMatch(/No cell of the map lies/);
+  expect((await askFor([])).status).toBe(422);
 }, 60_000);

@@ -14,6 +14,7 @@ import { emptySetup } from "@hindglance/core/change/defaults";
 import type { NodeView } from "@hindglance/contract/nodes";
 import type { CoverPaths } from "@hindglance/core/cover/paths";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
+import { probableArea } from "@hindglance/core/doubt/areas";
 import type { Transitions } from "@hindglance/core/change/transitions";
 import { grownArea } from "@hindglance/core/classify/growArea";
 import type { Grid } from "@hindglance/core/grid/grid";
@@ -424,6 +425,30 @@ test("it becomes a change map with limits, patches and a tally, and says what it
   );
   expect(listed.patches.reduce((sum, { cells: count }) => sum + count, 0)).toBe(row.cells);
   expect(Math.min(...listed.patches.map(({ cells: count }) => count))).toBeGreaterThanOrEqual(20);
+
+  // Its doubt is that of both dates together.
+  const { body: runs } = await testServer.call<{ id: string; title: string }[]>("GET", "/runs");
+  const counting = runs.find(({ title }) => title === `Doubt of ${map!.name}`)!;
+  expect((await testServer.ended(counting.id)).error).toBeNull();
+  const counted = (await testServer.call<ChangeMap>("GET", `/change-maps/${map!.id}`)).body;
+  const probable = probableArea(counted.doubt!.sums, 3, null)!;
+  expect(Math.abs(probable.areaM2 / row.areaM2 - 1)).toBeLessThan(0.1);
+
+  // What the dates were trained on does not test it.
+  const { body: now } = await testServer.call<{ settings: ClassifySettings }>(
+    "GET",
+    `/studies/${study}/classification`,
+  );
+  const trained = Object.values(now.settings.areas).find(({ isTest }) => !isTest)!;
+  const refused = await testServer.call<{ error: ErrorBody }>(
+    "POST",
+    `/change-maps/${map!.id}/test-areas`,
+    { name: "known", areas: [{ label: 0, polygons: trained.polygons }] },
+  );
+  expect([refused.status, refused.body.error.message]).toEqual([
+    422,
+    expect.stringMatching(/Area 1 of the file shares ground with an area that the map was trained/),
+  ]);
 });
 
 test("without pictures, it is a change map over the classes themselves", async () => {

@@ -3,7 +3,7 @@ import { InputError } from "../errors";
 import type { CellAreas } from "../grid/area";
 import { CLASS_NODATA } from "../raster/block";
 import { type Runs, RunsBuilder, runEnd } from "../patches/runs";
-import type { Drawing, Stratum } from "./sample";
+import type { Drawing, Stratum, Testing } from "./sample";
 
 /** A map in strata. */
 export interface StratifiedMap {
@@ -188,6 +188,9 @@ function shuffled<T>(all: T[], random: () => number): T[] {
   }
   return out;
 }
+
+/** How what a map is tested on was asked for; of areas `count` is how many there are. */
+export type TestDesign = Omit<SampleDesign, "drawing"> & { drawing: Testing };
 
 /** How a sample is drawn. */
 export interface SampleDesign {

@@ -337,6 +337,40 @@ function classOf(strata: Strata, found: Shares, k: number): ClassAccuracy {
   };
 }
 
+/**
+ * What areas of known class say of a map: shares of the cells that lie in them, without intervals and
+ * without areas of the whole, since such areas are no random sample of it.
+ * @returns null where no cell was counted
+ */
+export function agreementIn(strata: readonly StratumCounts[]): Accuracy | null {
+  const counted = strata
+    .filter(({ units }) => units > 0)
+    .map((stratum) => ({ ...stratum, areaM2: stratum.units }));
+  const found = accuracyOf(counted);
+  if (!found) {
+    return null;
+  }
+  const bare = (estimate: Estimate): Estimate => ({
+    ...{ value: estimate.value, standardError: null, low: null, high: null },
+  });
+  const bareOr = (estimate: Estimate | null) => estimate && bare(estimate);
+  return {
+    ...found,
+    overall: bare(found.overall),
+    kappa: bareOr(found.kappa),
+    quantity: bare(found.quantity),
+    allocation: bare(found.allocation),
+    classes: found.classes.map((one) => ({
+      ...one,
+      area: bare(one.area),
+      users: bareOr(one.users),
+      producers: bareOr(one.producers),
+      f1: bareOr(one.f1),
+      kappa: bareOr(one.kappa),
+    })),
+  };
+}
+
 /** Strata without a single place that was looked at: nothing is known of them. */
 export const unseenStrata = (strata: readonly StratumCounts[]): StratumCounts[] =>
   strata.filter(({ units, areaM2 }) => units === 0 && areaM2 > 0);

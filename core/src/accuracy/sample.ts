@@ -2,6 +2,9 @@
 export const DRAWINGS = ["stratified", "simple", "systematic"] as const;
 export type Drawing = (typeof DRAWINGS)[number];
 
+/** How what a map is tested on came about: places that were drawn, or areas that somebody knows. */
+export type Testing = Drawing | "areas";
+
 /** A part of a map that places are drawn from by themselves: one class, or ground near the change. */
 export interface Stratum {
   /** Number of the stratum: the label of its class, or one that no class has. */

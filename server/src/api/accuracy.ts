@@ -7,6 +7,7 @@ import { type ChangeMap, findChangeMap } from "../db/changeMaps";
 import { findImage } from "../db/images";
 import type { Client } from "../db/pool";
 import {
+  areaCounts,
   deleteLook,
   deleteSample,
   findSample,
@@ -18,9 +19,14 @@ import {
 } from "../db/samples";
 import { studyZones } from "../db/scenes";
 import { addToLedger } from "../db/studies";
-import { notFound } from "../errors";
+import { AppError, notFound } from "../errors";
+import { findClassification } from "../db/classification";
+import type { TrainingArea } from "@hindglance/core/classify/settings";
+import { OVERLAP_HINT, sharedGround } from "@hindglance/core/classify/testAreas";
+import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
+import { type MultiPolygon, multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { type ZonePolygons, zonesOnGrid } from "../products/zonePolygons";
-import { resultOf } from "../products/sampleResult";
+import { resultOf, resultOfAreas } from "../products/sampleResult";
 import { requireFew } from "../runs/drawSample";
 import { Reply, type Work, serve } from "./serve";
 import type { Services } from "./services";
@@ -68,6 +74,58 @@ const draw =
     return new Reply(202, { runId });
   };
 
+/** @throws AppError 422 where an area to test on shares ground with one that the dates were trained on */
+async function requireUntrained(
+  client: Client,
+  { studyId, setup }: ChangeMap,
+  polygons: readonly MultiPolygon[],
+): Promise<void> {
+  const settings = setup.transitions
+    ? (await findClassification(client, studyId))?.settings
+    : undefined;
+  const training = Object.entries(settings?.areas ?? {}).filter(([, area]) => !area.isTest);
+  const asked = polygons.map((one, k): [string, TrainingArea] => [
+    `test ${k + 1}`,
+    { label: 1, sceneId: null, isTest: true, polygons: one },
+  ]);
+  const [shared] = sharedGround(Object.fromEntries([...training, ...asked]));
+  if (shared) {
+    throw new AppError(
+      422,
+      "trained",
+      `Area ${shared.test.replace("test ", "")} of the file shares ground with an area that the map was trained on`,
+      "areas",
+      OVERLAP_HINT,
+    );
+  }
+}
+
+const testAreas =
+  ({ db, engine }: Services): Work<typeof routes.testAreas> =>
+  async ({ params: { id: changeMapId }, body: { name, areas } }) => {
+    const runId = await db.withTransaction(async (client) => {
+      const map = await requireMap(client, changeMapId);
+      const read = areas.map(({ label, polygons }) => ({
+        ...{ label, polygons: multiPolygonFrom({ type: "MultiPolygon", coordinates: polygons }) },
+      }));
+      await requireUntrained(
+        client,
+        map,
+        read.map(({ polygons }) => polygons),
+      );
+      const { info: mapInfo } = (await findImage(client, map.imageId))!;
+      const onMap = read.map(({ label, polygons }) => ({
+        ...{ label, polygons: areaOnGrid(polygons, mapInfo.grid) },
+      }));
+      const told = { sampleId: randomUUID(), changeMapId, name, areas: onMap };
+      return engine.submit(client, {
+        ...{ studyId: map.studyId, kind: "countTestAreas", title: `Test on ${name}` },
+        params: { ...told, mapImageId: map.imageId, mapInfo },
+      });
+    });
+    return new Reply(202, { runId });
+  };
+
 const remove =
   ({ db }: Services): Work<typeof routes.remove> =>
   ({ params: { id } }) =>
@@ -89,6 +147,7 @@ export function accuracyRoutes(api: Router, services: Services): void {
     }),
   );
   serve(api, routes.draw, draw(services));
+  serve(api, routes.testAreas, testAreas(services));
   serve(api, routes.remove, remove(services));
   serve(api, routes.places, ({ params: { id }, query: { interpreter } }) =>
     db.withClient(async (client) => {
@@ -113,6 +172,10 @@ export function accuracyRoutes(api: Router, services: Services): void {
   serve(api, routes.result, ({ params: { id } }) =>
     db.withClient(async (client) => {
       await requireSample(client, id);
+      const counts = await areaCounts(client, id);
+      if (counts) {
+        return resultOfAreas(counts);
+      }
       const result = resultOf(await seenPlaces(client, id));
       return { ...result, zones: await zoneStrata(client, id) };
     }),

@@ -689,6 +689,8 @@ CREATE TABLE sample (
   strata jsonb NOT NULL,
   -- Strata by zone.
   zones jsonb NOT NULL,
+  -- What areas of known class came to, where the map was tested on those.
+  area_counts jsonb,
   created_at timestamptz NOT NULL DEFAULT now()
 );
 

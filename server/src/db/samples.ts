@@ -1,6 +1,6 @@
 import type { Place, Sample } from "@hindglance/contract/accuracy";
-import type { SampleDesign } from "@hindglance/core/accuracy/draw";
-import type { Stratum } from "@hindglance/core/accuracy/sample";
+import type { TestDesign } from "@hindglance/core/accuracy/draw";
+import type { Count, Stratum } from "@hindglance/core/accuracy/sample";
 import { type BinaryRow, copyIn, int2, int4, uuidBytes } from "./copy";
 import type { Client } from "./pool";
 
@@ -22,10 +22,12 @@ export interface NewSample {
   id: string;
   changeMapId: string;
   name: string;
-  design: SampleDesign;
+  design: TestDesign;
   nearCells: number;
   strata: Stratum[];
   zones: ZoneStratum[];
+  /** What areas of known class came to, where it was tested on those. */
+  areaCounts?: Count[];
 }
 
 const double = (value: number): Uint8Array => {
@@ -42,8 +44,8 @@ export async function createSample(
 ): Promise<boolean> {
   const { rowCount } = await client.query(
     `
-      INSERT INTO sample (id, change_map_id, name, design, near_cells, strata, zones)
-      SELECT $1, id, $3, $4, $5, $6, $7
+      INSERT INTO sample (id, change_map_id, name, design, near_cells, strata, zones, area_counts)
+      SELECT $1, id, $3, $4, $5, $6, $7, $8
       FROM change_map
       WHERE id = $2
     `,
@@ -55,6 +57,7 @@ export async function createSample(
       sample.nearCells,
       JSON.stringify(sample.strata),
       JSON.stringify(sample.zones),
+      sample.areaCounts ? JSON.stringify(sample.areaCounts) : null,
     ],
   );
   if (rowCount !== 1) {
@@ -211,6 +214,15 @@ export const seenPlaces = async (client: Client, sample: string): Promise<SeenPl
       [sample],
     )
   ).rows;
+
+/** What areas of known class came to; null of a sample of places. */
+export const areaCounts = async (client: Client, sample: string): Promise<Count[] | null> =>
+  (
+    await client.query<{ counts: Count[] | null }>(
+      "SELECT area_counts AS counts FROM sample WHERE id = $1",
+      [sample],
+    )
+  ).rows[0]?.counts ?? null;
 
 /** Strata of a sample by zone. */
 export const zoneStrata = async (client: Client, sample: string): Promise<ZoneStratum[]> =>

@@ -1,5 +1,6 @@
 import type { SampleResult } from "@hindglance/contract/accuracy";
 import { agreementOn, settled } from "@hindglance/core/accuracy/looks";
+import type { Count } from "@hindglance/core/accuracy/sample";
 import type { SeenPlace } from "../db/samples";
 
 /** How far each two who looked at a sample agree. */
@@ -38,3 +39,9 @@ export function resultOf(places: readonly SeenPlace[]): Omit<SampleResult, "zone
   }
   return { counts: [...counts.values()], ...left, agreement: agreements(places) };
 }
+
+/** What areas of known class came to: nothing of them is open, and zones are not told apart. */
+export const resultOfAreas = (counts: readonly Count[]): SampleResult => ({
+  counts: counts.map((count) => ({ ...count, zone: 0 })),
+  ...{ zones: [], open: 0, unsure: 0, disputed: 0, agreement: [] },
+});

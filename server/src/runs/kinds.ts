@@ -1,6 +1,7 @@
 import type { RunKind } from "./kind";
 import { computeScene } from "./computeScene";
 import { countDoubt } from "./countDoubt";
+import { countTestAreas } from "./countTestAreas";
 import { drawSample } from "./drawSample";
 import { fetchItems } from "./fetchItems";
 import { importProduct } from "./importProduct";
@@ -23,6 +24,7 @@ export const RUN_KINDS: Record<string, RunKind> = {
   writeChangeMap,
   countDoubt,
   drawSample,
+  countTestAreas,
   measureAreas,
   measureSeries,
   makeFile,

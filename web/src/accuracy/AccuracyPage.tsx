@@ -21,6 +21,7 @@ import { OutcomeNotes, OutcomePicture } from "./Outcome";
 import { outcomeText, wholeOutcome, zoneOutcomes } from "./outcome";
 import { PlaceLook, PlacePicture } from "./PlacePicture";
 import { Planner } from "./Planner";
+import { TestOnAreas } from "./TestOnAreas";
 import { useRemoveSample, useSampleResult, useSamples } from "./useSamples";
 
 interface Props {
@@ -32,6 +33,9 @@ interface Props {
   /** Which map it is, and what of it is looked at. */
   head: ReactNode;
 }
+
+/** Whether a map was tested on areas of known class, and not on places. */
+const isOfAreas = ({ drawing }: Sample["design"]): boolean => drawing === "areas";
 
 /** Stands for a sample that is to be drawn, in the list. */
 const NEW = "new";
@@ -54,9 +58,9 @@ export function AccuracyPage(props: Props) {
         value={sample?.id ?? NEW}
         onChange={setPicked}
         options={[
-          ...samples.map(({ id, name, places, createdAt }) => ({
+          ...samples.map(({ id, name, places, design, createdAt }) => ({
             value: id,
-            name: `${name}, ${number(places)} places`,
+            name: isOfAreas(design) ? `${name}, test areas` : `${name}, ${number(places)} places`,
             note: dayYear(createdAt),
           })),
           { value: NEW, name: "New sample …" },
@@ -88,6 +92,7 @@ function Planning({ study, map, strip, head, samples, chooser, onDrawn }: Planni
           {head}
           {chooser}
           <Planner map={map} samples={samples} onDrawn={onDrawn} />
+          <TestOnAreas map={map} onCounted={onDrawn} />
         </>
       }
     />
@@ -103,7 +108,8 @@ interface SampleProps extends Props {
 
 function OfSample(props: SampleProps) {
   const { study, map, before, after, sample } = props;
-  const [doing, setDoing] = useState<Doing>("look");
+  const isLookedAt = !isOfAreas(sample.design);
+  const [doing, setDoing] = useState<Doing>(isLookedAt ? "look" : "result");
   const result = useSampleResult(sample.id).data;
   const dates = useDates(study, map, before, after);
   const desk = (
@@ -112,16 +118,20 @@ function OfSample(props: SampleProps) {
       {props.chooser}
       <Section>
         <div className="flex items-center justify-between gap-2">
-          <Choice<Doing>
-            label="What is done with the sample"
-            className="flex-1"
-            value={doing}
-            onChange={setDoing}
-            options={[
-              { value: "look", name: "Look" },
-              { value: "result", name: "Result" },
-            ]}
-          />
+          {isLookedAt ? (
+            <Choice<Doing>
+              label="What is done with the sample"
+              className="flex-1"
+              value={doing}
+              onChange={setDoing}
+              options={[
+                { value: "look", name: "Look" },
+                { value: "result", name: "Result" },
+              ]}
+            />
+          ) : (
+            <span className="text-soft">Cells of {number(sample.design.count)} areas</span>
+          )}
           <Remove map={map} sample={sample} />
         </div>
       </Section>
@@ -210,6 +220,15 @@ interface ResultProps extends SampleProps {
   desk: ReactNode;
 }
 
+const AREAS_WORDS =
+  "Cells of the map under areas of known class. Such areas are no random sample of the map: shares are of their cells alone, and neither intervals nor areas of the whole map follow from them.";
+
+function drawnWords({ places, nearCells, design: { drawing, seed } }: Sample): string {
+  const near = nearCells > 0 ? `; ground within ${nearCells} cells of change apart` : "";
+  const drawn = drawing === "areas" ? "" : DRAWN[drawing];
+  return `${number(places)} places drawn ${drawn}, seed ${seed}${near}. Areas and accuracies with their standard errors by Olofsson et al. 2014.`;
+}
+
 const DRAWN = {
   stratified: "by class",
   simple: "from the whole map; figures are post-stratified by class",
@@ -222,21 +241,17 @@ function Result({ map, strip, sample, result, desk }: ResultProps) {
   }
   const outcome = wholeOutcome(sample, result);
   const { accuracy } = outcome;
-  const { drawing, seed } = sample.design;
+  const isOfPlaces = !isOfAreas(sample.design);
   return (
     <Workspace
       label="Accuracy"
       strip={strip}
-      picture={<OutcomePicture map={map} outcome={outcome} zones={zoneOutcomes(result)} />}
+      picture={<OutcomePicture {...{ map, outcome, isOfPlaces }} zones={zoneOutcomes(result)} />}
       desk={
         <>
           {desk}
           <Section title="How it was found">
-            <p className="mb-2 text-soft">
-              {number(sample.places)} places drawn {DRAWN[drawing]}, seed {seed}
-              {sample.nearCells > 0 && `; ground within ${sample.nearCells} cells of change apart`}.
-              Areas and accuracies with their standard errors by Olofsson et al. 2014.
-            </p>
+            <p className="mb-2 text-soft">{isOfPlaces ? drawnWords(sample) : AREAS_WORDS}</p>
             <OutcomeNotes map={map} outcome={outcome} left={result} />
           </Section>
           <Who sample={sample} result={result} />

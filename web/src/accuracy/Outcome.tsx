@@ -24,6 +24,8 @@ interface Props {
   map: ChangeMap;
   outcome: Outcome;
   zones: readonly ZoneOutcome[];
+  /** Whether it is of places that stand for the map, and not of areas of known class. */
+  isOfPlaces: boolean;
 }
 
 /** A share in percent with its interval; a dash where there is none. */
@@ -45,19 +47,21 @@ const areaText = ({ value, low, high }: Estimate): string =>
   low === null || high === null ? km2(value) : `${km2(value)} (${km2(low)}–${km2(high)})`;
 
 /** What a sample says of a map: how right it is, of what, and the areas that follow. */
-export function OutcomePicture({ map, outcome, zones }: Props) {
+export function OutcomePicture({ map, outcome, zones, isOfPlaces }: Props) {
   const { accuracy } = outcome;
   return (
     <div className="flex h-full flex-col gap-2.5 overflow-auto bg-bone px-5 py-3.5 text-ink">
       {accuracy ? (
         <>
-          <Headline accuracy={accuracy} places={outcome.places} />
-          <Matrix map={map} accuracy={accuracy} />
-          <Classes map={map} accuracy={accuracy} />
-          <div className="grid min-h-[190px] flex-1 grid-cols-2 gap-3">
-            <AdjustedBars map={map} accuracy={accuracy} />
-            {zones.length > 0 && <Zones map={map} zones={zones} />}
-          </div>
+          <Headline {...{ accuracy, isOfPlaces }} places={outcome.places} />
+          <Matrix {...{ map, accuracy, isOfPlaces }} />
+          <Classes {...{ map, accuracy, isOfPlaces }} />
+          {isOfPlaces && (
+            <div className="grid min-h-[190px] flex-1 grid-cols-2 gap-3">
+              <AdjustedBars map={map} accuracy={accuracy} />
+              {zones.length > 0 && <Zones map={map} zones={zones} />}
+            </div>
+          )}
         </>
       ) : (
         <p className="text-soft">
@@ -69,7 +73,13 @@ export function OutcomePicture({ map, outcome, zones }: Props) {
   );
 }
 
-function Headline({ accuracy, places }: { accuracy: Accuracy; places: number }) {
+interface HeadlineProps {
+  accuracy: Accuracy;
+  places: number;
+  isOfPlaces: boolean;
+}
+
+function Headline({ accuracy, places, isOfPlaces }: HeadlineProps) {
   const { overall, kappa, quantity, allocation } = accuracy;
   return (
     <div className="flex items-end justify-between gap-4">
@@ -77,13 +87,13 @@ function Headline({ accuracy, places }: { accuracy: Accuracy; places: number }) 
         {number(100 * overall.value, 1)} % right{" "}
         <span className="text-[18px] font-normal text-soft">
           {overall.low === null
-            ? "no interval yet"
+            ? noInterval(isOfPlaces)
             : `${number(100 * overall.low, 1)}–${number(100 * overall.high!, 1)} % at 95 %`}
         </span>
       </h1>
       <p className="text-right text-label text-soft">
-        {number(places)} places · wrong in amount {shareText(quantity)} %, in place{" "}
-        {shareText(allocation)} %
+        {number(places)} {isOfPlaces ? "places" : "cells"} · wrong in amount {shareText(quantity)}{" "}
+        %, in place {shareText(allocation)} %
         <br />
         <Hint text="Kappa takes off what chance alone would get right. It says little beside overall accuracy and is hard to read (Pontius & Millones 2011); it is here for who is asked for it.">
           kappa
@@ -94,6 +104,9 @@ function Headline({ accuracy, places }: { accuracy: Accuracy; places: number }) 
     </div>
   );
 }
+
+const noInterval = (isOfPlaces: boolean): string =>
+  isOfPlaces ? "no interval yet" : "of the cells in the test areas";
 
 type Shown = "places" | "area";
 
@@ -118,8 +131,14 @@ const ShortHeads = ({ names }: { names: readonly string[] }) => (
   </thead>
 );
 
+interface PartProps {
+  map: ChangeMap;
+  accuracy: Accuracy;
+  isOfPlaces: boolean;
+}
+
 /** The error matrix: rows are the map, columns are what the places are. */
-function Matrix({ map, accuracy }: { map: ChangeMap; accuracy: Accuracy }) {
+function Matrix({ map, accuracy, isOfPlaces }: PartProps) {
   const [shown, setShown] = useState<Shown>("places");
   const { labels, units, shares, areaM2 } = accuracy;
   const nameOf = namesOf(map);
@@ -136,15 +155,17 @@ function Matrix({ map, accuracy }: { map: ChangeMap; accuracy: Accuracy }) {
           Error matrix: rows are the map, columns the reference
           {shown === "area" && ", km² by the sample"}
         </h2>
-        <Choice<Shown>
-          label="What the matrix is in"
-          value={shown}
-          onChange={setShown}
-          options={[
-            { value: "places", name: "places" },
-            { value: "area", name: "km²" },
-          ]}
-        />
+        {isOfPlaces && (
+          <Choice<Shown>
+            label="What the matrix is in"
+            value={shown}
+            onChange={setShown}
+            options={[
+              { value: "places", name: "places" },
+              { value: "area", name: "km²" },
+            ]}
+          />
+        )}
       </div>
       <table className="w-full text-[12px] leading-[17px]">
         <ShortHeads names={["map \\ reference", ...labels.map(nameOf), "all"]} />
@@ -176,11 +197,10 @@ function Matrix({ map, accuracy }: { map: ChangeMap; accuracy: Accuracy }) {
 }
 
 /** Accuracies and areas by class, with their 95 % intervals. */
-function Classes({ map, accuracy }: { map: ChangeMap; accuracy: Accuracy }) {
+function Classes({ map, accuracy, isOfPlaces }: PartProps) {
   const nameOf = namesOf(map);
   const row = (one: ClassAccuracy) => [
-    km2(one.mappedM2),
-    areaText(one.area),
+    ...(isOfPlaces ? [km2(one.mappedM2), areaText(one.area)] : []),
     shareText(one.users),
     shareText(one.producers),
     shareText(one.f1),
@@ -195,8 +215,7 @@ function Classes({ map, accuracy }: { map: ChangeMap; accuracy: Accuracy }) {
         <HeadRow
           names={[
             "class",
-            "mapped",
-            "adjusted, km² (95 %)",
+            ...(isOfPlaces ? ["mapped", "adjusted, km² (95 %)"] : []),
             "user's, %",
             "producer's, %",
             "F1, %",

@@ -8,6 +8,7 @@ import { namesOf, toldClasses } from "./classes";
 import { nextOpen } from "./Looking";
 import { OutcomeNotes, OutcomePicture } from "./Outcome";
 import { outcomeText, wholeOutcome, zoneOutcomes } from "./outcome";
+import { knownAreas } from "./knownAreas";
 import { FIRST_WISHES, orderOf, plannedSample } from "./planning";
 
 const map = aChangeMap();
@@ -123,7 +124,9 @@ describe("what came of a sample", () => {
     expect(area.area.value).toBeCloseTo(8e6 * (2 / 40) + 1e6, 6);
   });
   test("stands on the page as a matrix in places or areas, with areas and accuracies", async () => {
-    renderPart(<OutcomePicture map={map} outcome={outcome} zones={zoneOutcomes(result)} />);
+    renderPart(
+      <OutcomePicture isOfPlaces map={map} outcome={outcome} zones={zoneOutcomes(result)} />,
+    );
     const matrix = screen.getByRole("region", { name: "Error matrix" });
     const rows = () => within(matrix).getAllByRole("row");
     const cellsOf = (k: number) =>
@@ -146,7 +149,56 @@ describe("what came of a sample", () => {
   test("is nothing while nothing was looked at", () => {
     const none = wholeOutcome(sample, { ...result, counts: [] });
     expect(none.accuracy).toBeNull();
-    renderPart(<OutcomePicture map={map} outcome={none} zones={[]} />);
+    renderPart(<OutcomePicture isOfPlaces map={map} outcome={none} zones={[]} />);
     expect(screen.getByText(/No place of this sample was looked at yet/)).toBeTruthy();
+  });
+});
+
+describe("test areas", () => {
+  const areas = { ...sample, design: { ...sample.design, drawing: "areas" as const, count: 2 } };
+  test("give a matrix of their cells without intervals or areas of the map", () => {
+    const { accuracy, places } = wholeOutcome(areas, result);
+    expect(places).toBe(71);
+    // Of their cells alone: 68 of 71.
+    expect(accuracy!.overall.value).toBeCloseTo(68 / 71, 12);
+    expect(accuracy!.overall).toMatchObject({ standardError: null, low: null, high: null });
+    renderPart(
+      <OutcomePicture
+        {...{ map, zones: [], isOfPlaces: false }}
+        outcome={wholeOutcome(areas, result)}
+      />,
+    );
+    expect(screen.queryByText(/adjusted/)).toBeNull();
+    expect(screen.getByText(/of the cells in the test areas/)).toBeTruthy();
+  });
+  const file = (name: string) =>
+    JSON.stringify({
+      type: "FeatureCollection",
+      features: [
+        {
+          type: "Feature",
+          properties: { class: name },
+          geometry: {
+            type: "Polygon",
+            coordinates: [
+              [
+                [0, 0],
+                [1, 0],
+                [1, 1],
+                [0, 0],
+              ],
+            ],
+          },
+        },
+      ],
+    });
+  test("are of the map's classes, by name, or of none; another class is refused with those there are", () => {
+    expect(knownAreas(map, file(first!.name.toUpperCase()), "a.geojson")[0]!.label).toBe(
+      first!.label,
+    );
+    expect(knownAreas(map, file("no change"), "a.geojson")[0]!.label).toBe(0);
+    expect(() => knownAreas(map, file("Lava"), "a.geojson")).toThrow(
+      /Feature 1 of a.geojson is of class “Lava”/,
+    );
   });
 });

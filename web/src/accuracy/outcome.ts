@@ -1,4 +1,4 @@
-import { type Accuracy, accuracyOf } from "@hindglance/core/accuracy/estimates";
+import { type Accuracy, accuracyOf, agreementIn } from "@hindglance/core/accuracy/estimates";
 import {
   type Stratum,
   type StratumCounts,
@@ -26,9 +26,18 @@ function outcomeOf(strata: readonly Stratum[], counts: SampleResult["counts"]): 
   };
 }
 
-/** What a sample says of the whole map. */
-export const wholeOutcome = ({ strata }: Sample, { counts }: SampleResult): Outcome =>
-  outcomeOf(strata, counts);
+/** What a sample, or areas of known class, say of the whole map. */
+export function wholeOutcome({ strata, design }: Sample, { counts }: SampleResult): Outcome {
+  if (design.drawing !== "areas") {
+    return outcomeOf(strata, counts);
+  }
+  const all = countsByStratum(strata, counts);
+  return {
+    accuracy: agreementIn(all),
+    leftOut: [],
+    places: all.reduce((sum, { units }) => sum + units, 0),
+  };
+}
 
 /** Places of every stratum of a zone that are needed for it to be told by itself. */
 export const LEAST_IN_ZONE = 2;

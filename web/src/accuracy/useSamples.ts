@@ -43,14 +43,22 @@ export const usePlaces = (sample: string, interpreter: string) =>
   });
 
 type Order = RequestOf<typeof accuracyRoutes.draw>["body"];
+type AreaOrder = RequestOf<typeof accuracyRoutes.testAreas>["body"];
 
-/** Draws samples of a map, in a run. @param onDrawn is given the id of one that was drawn */
-export function useDraw(map: ChangeMap, onDrawn: (sample: string) => void) {
+/**
+ * What a map is tested on, made in a run.
+ * @param begin begins the run @param onMade is given the id of what was made
+ */
+function useMade<T>(
+  map: ChangeMap,
+  begin: (order: T) => Promise<{ runId: string }>,
+  onMade: (sample: string) => void,
+) {
   const queryClient = useQueryClient();
   const [runId, setRun] = useState<string | null>(null);
   const run = useRuns().data?.find(({ id }) => id === runId);
-  const begin = useMutation({
-    mutationFn: (body: Order) => call(accuracyRoutes.draw, { params: { id: map.id }, body }),
+  const made = useMutation({
+    mutationFn: begin,
     onSuccess: (begun) => {
       setRun(begun.runId);
       void queryClient.invalidateQueries({ queryKey: keys.runs });
@@ -65,7 +73,7 @@ export function useDraw(map: ChangeMap, onDrawn: (sample: string) => void) {
     ended.current = runId;
     await queryClient.invalidateQueries({ queryKey: KEYS.samples(map.id) });
     if (run.result?.sampleId) {
-      onDrawn(run.result.sampleId);
+      onMade(run.result.sampleId);
     } else if (run.error) {
       const { message, hint } = run.error;
       useUi.getState().say(`${message}. ${hint ?? ""}`, "wrong");
@@ -77,7 +85,23 @@ export function useDraw(map: ChangeMap, onDrawn: (sample: string) => void) {
       void onEnd();
     }
   }, [state]);
-  return { draw: begin.mutate, isBusy: begin.isPending || (runId !== null && state === "running") };
+  const isBusy = made.isPending || (runId !== null && state === "running");
+  return { make: made.mutate, isBusy };
+}
+
+/** Draws samples of a map, in a run. @param onDrawn is given the id of one that was drawn */
+export function useDraw(map: ChangeMap, onDrawn: (sample: string) => void) {
+  const begin = (body: Order) => call(accuracyRoutes.draw, { params: { id: map.id }, body });
+  const { make, isBusy } = useMade(map, begin, onDrawn);
+  return { draw: make, isBusy };
+}
+
+/** Tests a map on areas of known class, in a run. @param onCounted is given the id of what was counted */
+export function useTestAreas(map: ChangeMap, onCounted: (sample: string) => void) {
+  const begin = (body: AreaOrder) =>
+    call(accuracyRoutes.testAreas, { params: { id: map.id }, body });
+  const { make, isBusy } = useMade(map, begin, onCounted);
+  return { count: make, isBusy };
 }
 
 /** Deletes a sample with all that was said of its places. */

@@ -36,14 +36,14 @@ function featuresOf(text: string, file: string): unknown[] {
   try {
     json = JSON.parse(text);
   } catch {
-    throw new InputError(`${file} is not JSON`, "file", "Training areas come as GeoJSON.");
+    throw new InputError(`${file} is not JSON`, "file", "Areas come as GeoJSON.");
   }
   const features = isRecord(json) ? json.features : null;
   if (!Array.isArray(features) || features.length === 0) {
     throw new InputError(
       `${file} holds no features`,
       "file",
-      "Training areas come as a GeoJSON collection of polygons, in longitude and latitude.",
+      "Areas come as a GeoJSON collection of polygons, in longitude and latitude.",
     );
   }
   return features;
@@ -93,6 +93,21 @@ function polygonsOf(feature: unknown, k: number, file: string): TrainingArea["po
   return polygons;
 }
 
+/** An area of a file with the name of its class. */
+export interface NamedArea {
+  name: string;
+  polygons: TrainingArea["polygons"];
+}
+
+/**
+ * Areas of a GeoJSON file with the names of their classes.
+ * @throws InputError naming the file, the feature and what helps
+ */
+export const namedAreas = (text: string, file: string): NamedArea[] =>
+  named(featuresOf(text, file), file).map(({ name, feature }, k) => ({
+    ...{ name, polygons: polygonsOf(feature, k, file) },
+  }));
+
 /**
  * Settings with the areas of a GeoJSON file; classes that the legend lacks come with them.
  * @param newId gives an id that no area has
@@ -102,11 +117,9 @@ export function withImported(
   settings: ClassifySettings,
   { text, file, newId, as }: { text: string; file: string; newId(): string; as: ImportedAs },
 ): ClassifySettings {
-  const features = named(featuresOf(text, file), file);
   let next = settings;
   const areas: Record<string, TrainingArea> = {};
-  for (const [k, { name, feature }] of features.entries()) {
-    const polygons = polygonsOf(feature, k, file);
+  for (const { name, polygons } of namedAreas(text, file)) {
     let known = next.legend.find((one) => plainName(one.name) === plainName(name));
     if (!known) {
       known = newClass(next.legend, name.slice(0, 60));
