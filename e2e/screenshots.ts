@@ -92,9 +92,6 @@ await page.waitForTimeout(1500);
 await openStudy(page, "compare");
 await page.getByText("· exact").waitFor();
 await shot("compare");
-await page.getByText("· exact").waitFor();
-await page.getByRole("radio", { name: /^Limits/ }).click();
-await shot("compare-limits");
 await openStudy(page, "review");
 await page
   .getByRole("table", { name: "Patches" })
@@ -107,7 +104,12 @@ for (const key of ["r", "r", "f", "r", "k", "k"]) {
   await page.keyboard.press(key);
 }
 await page.getByText(/^Ines: false/).waitFor();
+await page.getByRole("button", { name: "doubt", exact: true }).first().click();
 await shot("review");
+await page.getByRole("radio", { name: "Accuracy" }).click();
+await page.getByRole("button", { name: /^Draw \d+ places/ }).click();
+await page.getByText(/^Place 1 of/).waitFor();
+await shot("accuracy");
 await openStudy(page, "tally");
 await page.getByRole("radio", { name: "Without rejected" }).click();
 await shot("tally");
