@@ -33,6 +33,10 @@ describe("maps of change against the truth of the world, as presets come and aft
       others: Record<string, Score>;
       doubt: Doubt;
       coverage: Coverage;
+      depth: Record<
+        string,
+        { medianError: number; volume: number; trueVolume: number; unknown: number }
+      >;
     };
     fireDoubt: Record<string, Doubt>;
     fire: Record<string, Score>;
@@ -125,5 +129,13 @@ describe("maps of change against the truth of the world, as presets come and aft
       expect(areas[label]!).toBeLessThan(0.98);
     }
     expect(Math.min(...Object.values(areas))).toBeGreaterThan(0.93);
+  });
+  test("depth by the shores: within 0.3 m of the truth, whatever stands in the water", () => {
+    const found = file.flood.depth;
+    console.log(JSON.stringify(found, null, 1));
+    const asItIs = found["elevation as it is"]!;
+    expect(asItIs.medianError).toBeLessThan(0.05);
+    expect(Math.abs(asItIs.volume / asItIs.trueVolume - 1)).toBeLessThan(0.1);
+    expect(asItIs.unknown).toBe(0);
   });
 });

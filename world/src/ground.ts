@@ -244,7 +244,7 @@ function layCover(
 }
 
 /** Height of the flood's surface by kilometres east; it spreads out and falls towards the sea. */
-const floodLevel = (x: number) =>
+export const floodLevel = (x: number): number =>
   plainHeight(x) + 0.86 * smooth(DAM_X, DAM_X + 1.2, x) * (1 - smooth(20.2, 22.6, x));
 
 /**

@@ -11,15 +11,17 @@ import type { BandInfo, ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, sourceNode } from "@hindglance/core/graph/node";
 import { type Grid, fullWindow } from "@hindglance/core/grid/grid";
 import { LOOKS_BINS, addLocalLooks, looksAtPeak } from "@hindglance/core/radar/estimateLooks";
-import { type Cells, labelCells } from "@hindglance/core/raster/block";
+import { type Cells, labelCells, realCells } from "@hindglance/core/raster/block";
+import { normalFrom } from "@hindglance/core/testing/normal";
 import { memorySources } from "@hindglance/core/testing/support";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
-import type { Ground } from "../ground";
+import { type Ground, floodLevel } from "../ground";
 import { AFTER, BEFORE, imageOf } from "../radar";
-import { isFlood, truthOf } from "../truth";
+import { TRUTH, isFlood, truthOf } from "../truth";
 import { studyAreaGeoJson } from "../vectors";
 import { FACTOR, imageGrid } from "../write";
 import { type Coverage, intervalCoverage } from "./sampling";
+import { type DepthScore, scoreDepth, wholeDepth } from "./depth";
 import { type DoubtScore, scoreDoubt, wholeDoubt } from "./doubt";
 import { type Score, type Truth, isOneOf, scored } from "./scored";
 
@@ -111,6 +113,24 @@ class FloodStudy {
     return scoreDoubt(doubt!, [WATER_LABELS.newWater, WATER_LABELS.vegetation], truth, this.grid);
   }
 
+  /** How deep the water is by its shores, against the level that it really has. */
+  async depth(setup: ChangeSetup, noiseM: number): Promise<DepthScore> {
+    const nodes = buildChange(this.inputs, setup);
+    const labels = labelCells((await this.cells(nodes.classes))[0]!);
+    const elevation = realCells((await this.cells(nodes.elevation!))[0]!);
+    const normal = normalFrom(9);
+    const seen = elevation.map((height) => height + noiseM * normal());
+    const { width, transform } = this.grid;
+    const cellM = transform[1];
+    return scoreDepth(
+      wholeDepth(labels, seen, WET, this.grid),
+      elevation,
+      (i) => floodLevel((((i % width) + 0.5) * cellM) / 1000),
+      (i) => labels[i] === WATER_LABELS.newWater && this.truthLabels[i] === TRUTH.newWater,
+      cellM ** 2,
+    );
+  }
+
   /** How often samples of a map tell what is true within their intervals. */
   async coverage(setup: ChangeSetup): Promise<Coverage> {
     const labels = labelCells((await this.cells(buildChange(this.inputs, setup).classes))[0]!);
@@ -138,6 +158,13 @@ const LABEL_OF: readonly number[] = [
   WATER_LABELS.vegetation,
   WATER_LABELS.receded,
 ];
+/** Classes that are water, or plants that stand in it. */
+const WET = new Set<number>([
+  WATER_LABELS.newWater,
+  WATER_LABELS.standing,
+  WATER_LABELS.vegetation,
+  WATER_LABELS.rough,
+]);
 /** Places of a sample, by class and near change (99). */
 const SAMPLED = { 0: 500, 1: 300, 2: 75, 3: 75, 4: 26, 6: 50, 99: 200 };
 
@@ -198,6 +225,11 @@ export async function floodFacts(ground: Ground) {
     cells: study.grid.width * study.grid.height,
     doubt: await study.doubt(preset, truth),
     coverage: await study.coverage(preset),
+    depth: {
+      "elevation as it is": await study.depth(preset, 0),
+      "elevation with errors of 0.5 m": await study.depth(preset, 0.5),
+      "elevation with errors of 1 m": await study.depth(preset, 1),
+    },
     preset: await stages(preset),
     refined: await stages(refinedOf(preset)),
     alone: await stages(aloneOf(preset)),
