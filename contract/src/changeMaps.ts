@@ -2,6 +2,7 @@ import type { Chain } from "@hindglance/core/chain/family";
 import type { Note } from "@hindglance/core/change/firstMap/words";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { ImageInfo } from "@hindglance/core/graph/image";
+import type { DepthSums } from "@hindglance/core/flood/depths";
 import type { DoubtSums } from "@hindglance/core/doubt/areas";
 import { STANDINGS } from "@hindglance/core/review/standing";
 import type { TallyData } from "@hindglance/core/tally/tally";
@@ -112,6 +113,20 @@ const mapDoubt = shape({
 /** What was counted of the doubt of a map. */
 export type MapDoubt = Of<typeof mapDoubt>;
 
+const labels = yup.array(yup.number().integer().min(1).max(254).required());
+const mapDepth = shape({
+  /** Of the depth of every cell, metres. */
+  imageId: uuid,
+  countedAt: text,
+  /** Water by zone and class. */
+  sums: ofCore<DepthSums>(),
+  /** Classes of ground that came under water, and all that are water or stand in it. */
+  flooded: labels.required(),
+  wet: labels.required(),
+});
+/** What was measured of the depth of a flood. */
+export type MapDepth = Of<typeof mapDepth>;
+
 const changeMap = shape({
   id: uuid,
   studyId: uuid,
@@ -127,6 +142,8 @@ const changeMap = shape({
   rows: list(tallyRow),
   /** null until it is counted. */
   doubt: mapDoubt.nullable().default(null),
+  /** null until it is measured. */
+  depth: mapDepth.nullable().default(null),
   files: list(madeFile),
 });
 /** A map that was written, with its table and its files. */
@@ -149,6 +166,10 @@ const patchRow = shape({
   earlierSeen: whole,
   laterAlike: whole,
   laterSeen: whole,
+  /** Water over it: level, how far its shores disagree, mean depth, metres; null where not measured. */
+  level: numberOrNull,
+  spread: numberOrNull,
+  depth: numberOrNull,
   /** By all that was said of it. */
   standing: yup.string().oneOf(STANDINGS).required(),
   west: number,
@@ -265,6 +286,18 @@ export const changeMapRoutes = {
   node: route({ method: "GET", path: "/change-maps/:id/node", answer: nodeView }),
   /** Probability of every cell to be of the class that the map says; 404 until it is counted. */
   doubtNode: route({ method: "GET", path: "/change-maps/:id/doubt-node", answer: nodeView }),
+  /** Measures how high the water stands and how deep it is, in a run. */
+  measureDepth: route({
+    method: "POST",
+    path: "/change-maps/:id/depth",
+    body: shape({
+      flooded: labels.min(1, "Say which classes came under water").required(),
+      wet: labels.required(),
+    }),
+    answer: shape({ runId: uuid }),
+  }),
+  /** Depth of every cell; 404 until it is measured. */
+  depthNode: route({ method: "GET", path: "/change-maps/:id/depth-node", answer: nodeView }),
   /** Patches in an order, some at a time. */
   patches: route({
     method: "GET",

@@ -126,16 +126,25 @@ describe("planes through heights of which many are wrong", () => {
     expect(plane.share).toBeGreaterThan(0.5);
     expect(plane.share).toBeLessThanOrEqual(0.6);
   });
-  test("heights on a line lay no plane; a plane too steep is none", () => {
-    const line = Float64Array.of(0, 1, 2, 3);
-    expect(robustPlane({ col: line, row: line, height: line }, 9)).toBeNull();
-    const heights = {
+  test("along a straight shore the water is level, however ragged; a plane too steep is none", () => {
+    const normal = normalFrom(6);
+    const along = Float64Array.from({ length: 60 }, (_v, k) => k - 30);
+    const line = new Float64Array(60);
+    const flat = robustPlane({ col: line, row: along, height: along.map(() => 7) }, 0.08)!;
+    expect(flat.height).toBeCloseTo(7, 9);
+    const ragged = line.map(() => Math.round(normal()));
+    const noisy = along.map(() => 7 + 0.1 * normal());
+    const plane = robustPlane({ col: ragged, row: along, height: noisy }, 0.08)!;
+    // Twenty-five cells, half a kilometre, across.
+    expect(Math.abs(plane.height + 25 * plane.slope[0] - 7)).toBeLessThan(0.5);
+    const steep = {
       col: Float64Array.of(0, 10, 0, 10),
       row: Float64Array.of(0, 0, 10, 10),
       height: Float64Array.of(0, 30, 0, 30),
     };
-    expect(robustPlane(heights, 0.1)).toBeNull();
-    expect(robustPlane(heights, 5)!.slope[0]).toBeCloseTo(3, 9);
+    expect(Math.abs(robustPlane(steep, 0.1)!.slope[0])).toBeLessThan(3);
+    expect(robustPlane(steep, 50)!.slope[0]).toBeCloseTo(3, 1);
+    expect(robustPlane({ col: along, row: along, height: Float64Array.of(1, 2) }, 1)).toBeNull();
   });
   test("a level is a median", () => {
     expect(robustLevel(Float64Array.of(3, 1, 2)).height).toBe(2);

@@ -51,12 +51,22 @@ function deviations({ col, row, height }: Heights, [z, along, down]: Plane): Flo
   return height.map((value, i) => Math.abs(value - z - along * col[i]! - down * row[i]!));
 }
 
-/** The plane that fits some heights best by least squares; null where they lie on a line. */
-function leastSquares({ col, row, height }: Heights, used: readonly number[]): Plane | null {
+/**
+ * The plane that fits some heights best by least squares. Its slope is held back as far as the heights
+ * leave it open: along a straight shore nothing says how the water falls across it.
+ * @param usual rise per cell that is nothing out of the ordinary
+ */
+function leastSquares(
+  { col, row, height }: Heights,
+  used: readonly number[],
+  spread: number,
+  usual: number,
+): Plane {
   const n = used.length;
   const mean = (of: Float64Array) => used.reduce((sum, i) => sum + of[i]!, 0) / n;
   const [x0, y0, z0] = [mean(col), mean(row), mean(height)];
-  let [xx, xy, yy, xz, yz] = [0, 0, 0, 0, 0];
+  const held = (spread / usual) ** 2;
+  let [xx, xy, yy, xz, yz] = [held, 0, held, 0, 0];
   for (const i of used) {
     const [x, y, z] = [col[i]! - x0, row[i]! - y0, height[i]! - z0];
     xx += x * x;
@@ -66,9 +76,6 @@ function leastSquares({ col, row, height }: Heights, used: readonly number[]): P
     yz += y * z;
   }
   const determinant = xx * yy - xy * xy;
-  if (!(determinant > 1e-9 * (xx + yy) ** 2)) {
-    return null;
-  }
   const along = (xz * yy - yz * xy) / determinant;
   const down = (yz * xx - xz * xy) / determinant;
   return [z0 - along * x0 - down * y0, along, down];
@@ -77,9 +84,9 @@ function leastSquares({ col, row, height }: Heights, used: readonly number[]): P
 /**
  * The plane that most of some heights lie on, whatever the others do: of planes through three of them the
  * one with the least median deviation (Rousseeuw 1984), then by least squares over those within 2.5
- * spreads of it. The same for the same heights.
+ * spreads of it. The same for the same heights. Heights on a line have their median.
  * @param steepest rise per cell beyond which a plane is none
- * @returns null where no plane can be laid
+ * @returns null where there are fewer than three
  */
 export function robustPlane(heights: Heights, steepest: number): FittedPlane | null {
   const count = heights.height.length;
@@ -97,13 +104,13 @@ export function robustPlane(heights: Heights, steepest: number): FittedPlane | n
     }
   }
   if (!best) {
-    return null;
+    const { height, spread } = robustLevel(heights.height);
+    best = { plane: [height, 0, 0], median: spread / 1.4826 };
   }
   const spread = Math.max(LEAST_SPREAD, 1.4826 * best.median);
   const off = deviations(heights, best.plane);
   const used = [...off.keys()].filter((i) => off[i]! <= FARTHEST * spread);
-  const fitted = leastSquares(heights, used) ?? best.plane;
-  const [height, along, down] = Math.hypot(fitted[1], fitted[2]) <= steepest ? fitted : best.plane;
+  const [height, along, down] = leastSquares(heights, used, spread, steepest / 4);
   return { height, slope: [along, down], spread, share: used.length / count };
 }
 

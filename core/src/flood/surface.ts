@@ -29,7 +29,7 @@ const LEAST_POINTS = 20;
 /** A body with fewer has one level, if it has so many; else its level is not known. */
 const LEAST_FOR_LEVEL = 5;
 /** Water falls by no more than that over its length. */
-const STEEPEST = 0.01;
+const STEEPEST = 0.004;
 
 const columnOf = (points: readonly ShorePoint[], of: "col" | "row" | "height"): Float64Array =>
   Float64Array.from(points, (point) => point[of]);

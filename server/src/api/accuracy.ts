@@ -1,8 +1,6 @@
 import { accuracyRoutes as routes } from "@hindglance/contract/accuracy";
 import type { Router } from "express";
 import { randomUUID } from "node:crypto";
-import { isDeepStrictEqual } from "node:util";
-import type { Grid } from "@hindglance/core/grid/grid";
 import { type ChangeMap, findChangeMap } from "../db/changeMaps";
 import { findImage } from "../db/images";
 import type { Client } from "../db/pool";
@@ -17,7 +15,6 @@ import {
   setLook,
   zoneStrata,
 } from "../db/samples";
-import { studyZones } from "../db/scenes";
 import { addToLedger } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import { findClassification } from "../db/classification";
@@ -25,9 +22,9 @@ import type { TrainingArea } from "@hindglance/core/classify/settings";
 import { OVERLAP_HINT, sharedGround } from "@hindglance/core/classify/testAreas";
 import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
 import { type MultiPolygon, multiPolygonFrom } from "@hindglance/core/vector/polygons";
-import { type ZonePolygons, zonesOnGrid } from "../products/zonePolygons";
 import { resultOf, resultOfAreas } from "../products/sampleResult";
 import { requireFew } from "../runs/drawSample";
+import { zonesOfMap } from "./depth";
 import { Reply, type Work, serve } from "./serve";
 import type { Services } from "./services";
 
@@ -47,13 +44,6 @@ async function requireSample(client: Client, id: string) {
     throw notFound("sample");
   }
   return sample;
-}
-
-/** The zones that a map was counted in; none where the study has others by now. */
-async function zonesOfMap(client: Client, map: ChangeMap, grid: Grid): Promise<ZonePolygons> {
-  const zones = zonesOnGrid(await studyZones(client, map.studyId), grid);
-  const names = zones.map(({ name }) => name);
-  return isDeepStrictEqual(names, map.provenance.zones?.names) ? zones : [];
 }
 
 const draw =

@@ -25,6 +25,7 @@ import { runRoutes } from "./runs";
 import { sceneRoutes } from "./scenes";
 import { vectorRoutes } from "./vectors";
 import { accuracyRoutes } from "./accuracy";
+import { depthRoutes } from "./depth";
 import { verdictRoutes } from "./verdicts";
 import { sendingRoutes } from "./sending";
 import { studyRoutes } from "./studies";
@@ -51,6 +52,7 @@ const ROUTES = [
   changeMapRoutes,
   verdictRoutes,
   accuracyRoutes,
+  depthRoutes,
   runRoutes,
   eventRoutes,
 ];

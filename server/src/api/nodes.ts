@@ -248,6 +248,13 @@ export function nodeRoutes(api: Router, services: Services): void {
     }
     return nodeView(await register(services, sourceNode(changeMap.doubt.imageId)));
   });
+  serve(api, changeMapRoutes.depthNode, async ({ params }) => {
+    const changeMap = await services.db.withClient((client) => findChangeMap(client, params.id));
+    if (!changeMap?.depth) {
+      throw notFound("depth of the change map");
+    }
+    return nodeView(await register(services, sourceNode(changeMap.depth.imageId)));
+  });
   serve(api, routes.values, values(services, find));
   api.get("/nodes/:hash/tiles/:level/:row/:col", sendTile(services, find));
 }

@@ -73,6 +73,9 @@ const NOT_COUNTED = {
   earlierSeen: 0,
   laterAlike: 0,
   laterSeen: 0,
+  level: null,
+  spread: null,
+  depth: null,
 };
 
 describe("written and read", () => {

@@ -1,4 +1,5 @@
 import type {
+  MapDepth,
   MapDoubt,
   PatchFilter,
   PatchQuery,
@@ -9,6 +10,7 @@ import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { ZonePart } from "@hindglance/core/patches/facts";
 import type { Standing } from "@hindglance/core/review/standing";
 import type { TallyData } from "@hindglance/core/tally/tally";
+import { deletePatchDepth } from "./depth";
 import { type PatchDoubt, deletePatchDoubt } from "./doubt";
 import { type BinaryRow, copyIn, int2, int4, uuidBytes } from "./copy";
 import type { Client } from "./pool";
@@ -33,11 +35,14 @@ export interface ChangeMap {
   createdAt: string;
   /** null until it is counted. */
   doubt: MapDoubt | null;
+  /** null until it is measured. */
+  depth: MapDepth | null;
 }
 const COLUMNS = `
   id, study_id AS "studyId", name, image_id AS "imageId", node_hash AS "nodeHash",
   setup, provenance, tally, patch_count AS "patchCount", created_at AS "createdAt",
-  doubt || jsonb_build_object('imageId', doubt_image_id) AS doubt
+  doubt || jsonb_build_object('imageId', doubt_image_id) AS doubt,
+  depth || jsonb_build_object('imageId', depth_image_id) AS depth
 `;
 
 /** Change maps of a study, the newest first. */
@@ -62,7 +67,7 @@ export const findChangeMap = async (client: Client, id: string): Promise<ChangeM
 /** Keeps a change map whose image is finished. */
 export async function createChangeMap(
   client: Client,
-  m: Omit<ChangeMap, "createdAt" | "patchCount" | "doubt">,
+  m: Omit<ChangeMap, "createdAt" | "patchCount" | "doubt" | "depth">,
 ): Promise<void> {
   await client.query(
     `
@@ -98,7 +103,7 @@ export async function createChangeMap(
 export async function deleteChangeMap(client: Client, id: string): Promise<boolean> {
   const row = (
     await client.query<{ images: string[] }>(
-      "DELETE FROM change_map WHERE id = $1 RETURNING ARRAY[image_id, doubt_image_id] AS images",
+      "DELETE FROM change_map WHERE id = $1 RETURNING ARRAY[image_id, doubt_image_id, depth_image_id] AS images",
       [id],
     )
   ).rows[0];
@@ -123,6 +128,10 @@ export async function deleteChangeMap(client: Client, id: string): Promise<boole
  * were written before patches had them.
  */
 export interface Patch extends Omit<PatchDoubt, "edgeShare"> {
+  /** Water over it: its level, how far its shores disagree, its mean depth, metres; null where not measured. */
+  level: number | null;
+  spread: number | null;
+  depth: number | null;
   label: number;
   cells: number;
   areaM2: number;
@@ -140,7 +149,10 @@ export interface Patch extends Omit<PatchDoubt, "edgeShare"> {
 }
 
 /** A patch as it is written: nothing was said of it yet, and its doubt is not counted. */
-export interface NewPatch extends Omit<Patch, "standing" | keyof PatchDoubt> {
+export interface NewPatch extends Omit<
+  Patch,
+  "standing" | "level" | "spread" | "depth" | keyof PatchDoubt
+> {
   number: number;
   /** Its parts by zone; none in maps without zones. */
   zones?: readonly ZonePart[];
@@ -217,9 +229,14 @@ const PATCH = `
   perimeter_m AS "perimeterM", measure, elevation, standing, west, south, east, north,
   certainty, edge_share AS "edgeShare",
   coalesce(earlier_alike, 0) AS "earlierAlike", coalesce(earlier_seen, 0) AS "earlierSeen",
-  coalesce(later_alike, 0) AS "laterAlike", coalesce(later_seen, 0) AS "laterSeen"
+  coalesce(later_alike, 0) AS "laterAlike", coalesce(later_seen, 0) AS "laterSeen",
+  patch_depth.level, patch_depth.spread, patch_depth.depth
 `;
-const PATCHES = "patch LEFT JOIN patch_doubt USING (change_map_id, number)";
+const PATCHES = `
+  patch
+  LEFT JOIN patch_doubt USING (change_map_id, number)
+  LEFT JOIN patch_depth USING (change_map_id, number)
+`;
 
 /** Patches of a change map by number, from one on. */
 export async function readPatches(
@@ -428,6 +445,7 @@ const GONE = `
 export async function sweepPatches(client: Client): Promise<number> {
   await client.query(`DELETE FROM patch_zone WHERE ${GONE}`);
   await client.query(`DELETE FROM patch_doubt WHERE ${GONE}`);
+  await client.query(`DELETE FROM patch_depth WHERE ${GONE}`);
   return (await client.query(`DELETE FROM patch WHERE ${GONE}`)).rowCount ?? 0;
 }
 
@@ -441,4 +459,5 @@ export const deletePatches = async (client: Client, changeMap: string): Promise<
   await client.query("DELETE FROM patch WHERE change_map_id = $1", [changeMap]);
   await client.query("DELETE FROM patch_zone WHERE change_map_id = $1", [changeMap]);
   await deletePatchDoubt(client, changeMap);
+  await deletePatchDepth(client, changeMap);
 };

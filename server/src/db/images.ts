@@ -81,6 +81,7 @@ export async function sweepImages(client: Client): Promise<number> {
             FROM change_map m
             WHERE m.image_id = i.id
               OR m.doubt_image_id = i.id
+              OR m.depth_image_id = i.id
           )
           AND NOT EXISTS (
             SELECT 1

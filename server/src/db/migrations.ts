@@ -721,6 +721,26 @@ CREATE TABLE sample_look (
 );
 `,
   },
+  {
+    id: 23,
+    name: "level and depth of floods",
+    sql: `
+-- Volumes by zone and class; null until they are measured.
+ALTER TABLE change_map
+ADD COLUMN depth jsonb,
+-- Depth of every cell, metres.
+ADD COLUMN depth_image_id uuid REFERENCES image;
+
+CREATE TABLE patch_depth (
+  change_map_id uuid NOT NULL,
+  number integer NOT NULL,
+  level real NOT NULL,
+  spread real NOT NULL,
+  depth real NOT NULL,
+  PRIMARY KEY (change_map_id, number)
+);
+`,
+  },
 ];
 
 /**

@@ -36,6 +36,16 @@ export function samplesFrom(state: StepState | null): ClassSample[] {
 /** Sums of a range by runs of cells. @throws Error where they are not there */
 export const sumsFrom = (state: StepState | null): Float64Array => numbersIn(state, "sums");
 
+/** Sums of several ranges, one after the other. */
+export function joined(parts: readonly Float64Array[]): Float64Array {
+  const out = new Float64Array(parts.reduce((sum, part) => sum + part.length, 0));
+  parts.reduce((at, part) => {
+    out.set(part, at);
+    return at + part.length;
+  }, 0);
+  return out;
+}
+
 /** How classes look, as text: typed arrays become lists. */
 export const appearanceState = (appearance: Appearance): StepState => ({
   appearance: JSON.stringify(appearance, (_key, value: unknown) =>

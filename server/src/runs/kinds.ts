@@ -9,6 +9,7 @@ import { importScene } from "./importScene";
 import { joinScenes } from "./joinScenes";
 import { makeFile } from "./makeFile";
 import { measureAreas } from "./measureAreas";
+import { measureDepth } from "./measureDepth";
 import { measureSeries } from "./measureSeries";
 import { prepareDates } from "./prepareDates";
 import { writeChangeMap } from "./writeChangeMap";
@@ -24,6 +25,7 @@ export const RUN_KINDS: Record<string, RunKind> = {
   writeChangeMap,
   countDoubt,
   drawSample,
+  measureDepth,
   countTestAreas,
   measureAreas,
   measureSeries,

@@ -114,6 +114,9 @@ export const NOT_DOUBTED = {
   earlierSeen: 0,
   laterAlike: 0,
   laterSeen: 0,
+  level: null,
+  spread: null,
+  depth: null,
 };
 
 /** A map of two classes in two zones and 10 km², and what a test gives it. */
@@ -126,6 +129,7 @@ export function aChangeMap(more: Partial<ChangeMap> = {}): ChangeMap {
     imageId: "i1",
     nodeHash: "h1",
     doubt: null,
+    depth: null,
     setup,
     provenance: {
       study: "Vell",
