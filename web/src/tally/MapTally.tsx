@@ -1,4 +1,5 @@
 import { type ReactNode, useMemo, useState } from "react";
+import type BaseLayer from "ol/layer/Base";
 import { useNavigate } from "react-router";
 import { Copy, Download } from "lucide-react";
 import type { ChangeMap, Study } from "../api/types";
@@ -15,6 +16,9 @@ import { ChangeMapPicker } from "./ChangeMapPicker";
 import { ClassMap } from "./ClassMap";
 import { CountOf } from "./CountOf";
 import { useStanding } from "../review/useVerdicts";
+import { DepthLegend } from "./DepthLegend";
+import { DepthSection } from "./DepthSection";
+import { useDepthLayer } from "./useDepth";
 import { Inputs } from "./inputs/Inputs";
 import { ProbableTable } from "./ProbableTable";
 import { areaRows } from "./probable";
@@ -41,10 +45,8 @@ interface Props {
   strip: ReactNode;
 }
 
-/** Areas of one change map by class and zone, and what they were made from. */
-export function MapTally({ study, map, maps, pick, strip }: Props) {
-  const [unit, setUnit] = useState<AreaUnit>("km2");
-  const [only, setOnly] = useState<number | null>(null);
+/** Areas of a map as they are counted, and what of them is shown. */
+function useAreas(map: ChangeMap) {
   const [counted, setCounted] = useState<Counted>("mapped");
   const standing = useStanding(map).data;
   const areas = useMemo(
@@ -60,6 +62,17 @@ export function MapTally({ study, map, maps, pick, strip }: Props) {
     () => areaRows(map, sample && seen ? wholeOutcome(sample, seen).accuracy : null),
     [map, sample, seen],
   );
+  return { areas, counted, setCounted, standing, beside, sample };
+}
+
+/** Areas of one change map by class and zone, and what they were made from. */
+export function MapTally({ study, map, maps, pick, strip }: Props) {
+  const [unit, setUnit] = useState<AreaUnit>("km2");
+  const [only, setOnly] = useState<number | null>(null);
+  const [isDepthShown, showDepth] = useState(false);
+  const depth = useDepthLayer(map, isDepthShown);
+  const shown = useAreas(map);
+  const { areas } = shown;
   return (
     <Workspace
       label="Tally"
@@ -78,14 +91,7 @@ export function MapTally({ study, map, maps, pick, strip }: Props) {
           <AreaTable areas={areas} unit={unit} only={only} setOnly={setOnly} />
           <div className="grid min-h-[230px] flex-1 grid-cols-2 gap-3.5">
             <AreaBars areas={areas} />
-            <div className="on-night relative overflow-hidden rounded-card bg-night">
-              <ClassMap map={map} study={study} only={only} />
-              {only !== null && (
-                <div className="pointer-events-none absolute left-2.5 top-2.5 rounded-field bg-night/85 px-2.5 py-1 text-label text-white">
-                  <b>{areas.find(null, only).name}</b> only
-                </div>
-              )}
-            </div>
+            <SmallMap {...{ study, map, areas, only, depth }} />
           </div>
         </div>
       }
@@ -99,19 +105,12 @@ export function MapTally({ study, map, maps, pick, strip }: Props) {
             <p className="mt-2 text-soft">
               {number(map.patchCount)} patches. Areas are sums of cell areas on the WGS 84
               ellipsoid; cells that only one date shows are not counted.
-              {areas.leftOut > 0 &&
-                ` ${areas.leftOut} ${areas.leftOut === 1 ? "class" : "classes"} without any ground ${areas.leftOut === 1 ? "is" : "are"} not in the table.`}
+              {leftOutText(areas)}
             </p>
           </Section>
-          {beside.length > 0 && (
-            <ProbableTable rows={beside} unit={unit} sample={sample?.name ?? null} />
-          )}
-          {standing && standing.reviewers.length > 0 && (
-            <VerdictTable
-              standings={classStandings(map, standing.areas)}
-              zonesKnown={standing.zonesKnown}
-              {...{ unit, counted, setCounted }}
-            />
+          <Beside map={map} unit={unit} shown={shown} />
+          {(study.hazard === "flood" || map.depth) && (
+            <DepthSection map={map} isShown={isDepthShown} show={showDepth} />
           )}
           <Section title="What the table was made from">
             <Inputs map={map} />
@@ -120,6 +119,63 @@ export function MapTally({ study, map, maps, pick, strip }: Props) {
       }
       footer={<Footer study={study} map={map} copy={() => copyText(tableText(areas, unit))} />}
     />
+  );
+}
+
+/** How many classes have no ground and are not in the table. */
+function leftOutText({ leftOut }: AreasOfMap): string {
+  if (leftOut === 0) {
+    return "";
+  }
+  return leftOut === 1
+    ? " 1 class without any ground is not in the table."
+    : ` ${leftOut} classes without any ground are not in the table.`;
+}
+
+interface SmallMapProps extends Pick<Props, "study" | "map"> {
+  areas: AreasOfMap;
+  only: number | null;
+  /** Depth of every cell, where it is shown. */
+  depth: BaseLayer | null;
+}
+
+/** The map beside its bars: all classes or one, with the depth of the water over them. */
+function SmallMap({ study, map, areas, only, depth }: SmallMapProps) {
+  const extra = useMemo(() => (depth ? [depth] : []), [depth]);
+  return (
+    <div className="on-night relative overflow-hidden rounded-card bg-night">
+      <ClassMap map={map} study={study} only={only} extra={extra} />
+      {depth && map.depth && <DepthLegend deepestM={map.depth.sums.deepestM} />}
+      {only !== null && (
+        <div className="pointer-events-none absolute left-2.5 top-2.5 rounded-field bg-night/85 px-2.5 py-1 text-label text-white">
+          <b>{areas.find(null, only).name}</b> only
+        </div>
+      )}
+    </div>
+  );
+}
+
+interface BesideProps extends Pick<Props, "map"> {
+  unit: AreaUnit;
+  shown: ReturnType<typeof useAreas>;
+}
+
+/** Areas beside those of the map: probable, adjusted, by verdict. */
+function Beside({ map, unit, shown }: BesideProps) {
+  const { beside, sample, standing, counted, setCounted } = shown;
+  return (
+    <>
+      {beside.length > 0 && (
+        <ProbableTable rows={beside} unit={unit} sample={sample?.name ?? null} />
+      )}
+      {standing && standing.reviewers.length > 0 && (
+        <VerdictTable
+          standings={classStandings(map, standing.areas)}
+          zonesKnown={standing.zonesKnown}
+          {...{ unit, counted, setCounted }}
+        />
+      )}
+    </>
   );
 }
 
