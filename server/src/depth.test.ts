@@ -95,6 +95,14 @@ test("level, depth and volume are those of a plane under water, cell by cell and
   expect(Math.abs(largest!.level! - (4400 * SLOPE - 0.25))).toBeLessThan(0.3);
   expect(largest!.spread).toBeLessThan(0.5);
 
+  // The table tells it.
+  const made = await testServer.call<{ runId: string }>("POST", `/change-maps/${map.id}/files`, {
+    format: "csv",
+  });
+  const file = await testServer.ended(made.body.runId);
+  const csv = (await testServer.call("GET", `/files/${file.result!.blobId!}`)).bytes.toString();
+  expect(csv).toContain(`All,${Math.round(volumeM3)},`);
+
   // Measured again, the earlier one goes; with the map all of it.
   const again = await measure(map, { flooded: [1], wet: [] });
   expect((await testServer.ended(again.body.runId)).error).toBeNull();

@@ -461,7 +461,10 @@ export const listMapFiles = async (client: Client, changeMap: string): Promise<M
                 SELECT 1
                 FROM change_map
                 WHERE id = $1::uuid
-                  AND (doubt ->> 'countedAt')::timestamptz > blob.created_at
+                  AND greatest(
+                    (doubt ->> 'countedAt')::timestamptz,
+                    (depth ->> 'countedAt')::timestamptz
+                  ) > blob.created_at
               )
             )
           )

@@ -6,6 +6,7 @@ import { transitionsText } from "@hindglance/core/change/transitions";
 import { type Estimate, accuracyOf } from "@hindglance/core/accuracy/estimates";
 import { type Count, type Stratum, countsByStratum } from "@hindglance/core/accuracy/sample";
 import { probableArea } from "@hindglance/core/doubt/areas";
+import { waterOf } from "@hindglance/core/flood/depths";
 import { Tally } from "@hindglance/core/tally/tally";
 import { IN_NO_ZONE, zoneName } from "@hindglance/core/tally/zoneName";
 import { csvLine } from "@hindglance/formats/tables/csv";
@@ -165,6 +166,27 @@ function probableLines(map: ChangeMap, info: ImageInfo): string[] {
   return [csvLine([]), csvLine(head), ...lines];
 }
 
+/** Volume and mean depth of ground that came under water, where they are measured: in all and by zone. */
+function depthLines({ depth, provenance }: ChangeMap): string[] {
+  if (!depth) {
+    return [];
+  }
+  const names = depth.sums.zones > 1 ? (provenance.zones?.names ?? []) : [];
+  const zones = [null, ...names.map((_name, k) => k + 1), ...(names.length > 0 ? [0] : [])];
+  const lines = zones.map((zone) => {
+    const { areaM2, volumeM3, unknownM2 } = waterOf(depth.sums, depth.flooded, zone);
+    return csvLine([
+      zone === null ? "All" : zoneName(names, zone),
+      rounded(volumeM3, 0),
+      areaM2 > 0 ? rounded(volumeM3 / areaM2, 3) : "",
+      rounded(areaM2, 2),
+      rounded(unknownM2, 2),
+    ]);
+  });
+  const head = ["zone", "m3 over flooded ground", "mean depth m", "m2", "m2 of unknown depth"];
+  return [csvLine([]), csvLine(head), ...lines];
+}
+
 /** An estimate with its interval, as cells of a line. */
 const estimateCells = (estimate: Estimate | null, scale = 1): (number | string)[] =>
   estimate
@@ -228,6 +250,7 @@ export function tallyCsv(
     ...probableLines(map, info),
     ...verdictLines(map, info, reviewed),
     ...accuracyLines(info, tested),
+    ...depthLines(map),
     csvLine([]),
     csvLine(["map", map.name]),
     csvLine(["study", provenance.study]),

@@ -137,6 +137,12 @@ function featureText(patch: Patch, className: string | undefined): string {
     verdict: patch.standing,
     doubt: patch.certainty === null ? null : round(1 - patch.certainty, 4),
     edge_share: roundedOrNull(patch.edgeShare, 4),
+    ...(patch.depth === null
+      ? {}
+      : {
+          water_level_m: roundedOrNull(patch.level, 2),
+          mean_depth_m: round(patch.depth, 2),
+        }),
   };
   const bbox = [patch.west, patch.south, patch.east, patch.north].map((value) => round(value, 7));
   const head = JSON.stringify({ type: "Feature", id: patch.number, properties, bbox });

@@ -94,6 +94,9 @@ function Ask({ map }: { map: ChangeMap }) {
   );
 }
 
+/** Share of the water from which it is said that the depth of so much is not known. */
+const UNKNOWN_SHARE = 0.01;
+
 const millions = (m3: number): string => number(m3 / 1e6, 2);
 const meanOf = ({ areaM2, volumeM3 }: WaterThere): string =>
   areaM2 > 0 ? number(volumeM3 / areaM2, 2) : "–";
@@ -115,7 +118,7 @@ function Measured({ map }: { map: ChangeMap }) {
         {meanOf(whole)} m deep on the average, {number(sums.deepestM, 1)} m at the deepest of all
         water.
       </p>
-      {whole.unknownM2 > 0 && (
+      {whole.unknownM2 > UNKNOWN_SHARE * whole.areaM2 && (
         <Warning>
           Of {areaSaid(whole.unknownM2)} the depth is not known: no shore is near, or it lies off
           the elevation.
