@@ -137,6 +137,7 @@ test("from the first file to a map and its file: all of it comes, nothing is lef
   // One that is on its way would cut what is asked next.
   await lastCut;
   expect(cuts).toBeGreaterThan(3);
+  await testServer.quiet();
   // Where an answer was lost on its way, the same may have been begun twice; none is half.
   const [rest] = await testServer.query(`
     SELECT

@@ -155,6 +155,7 @@ test("killed in the middle of an import and of a run, everything goes on after a
   ).body;
   // The square is 999 cells a side; the edge-keeping filter rounds its corners by a few cells.
   expect(Math.abs(map.rows.find((row) => row.label === 1)!.cells - 999 * 999)).toBeLessThan(2200);
+  await testServer.quiet();
   expect(await facts()).toEqual({ writing: 0, receiving: 0, chunks: 0, orphans: 0 });
 });
 

@@ -138,6 +138,22 @@ export class TestServer {
     }
   }
 
+  /** Waits until no run goes on: a map that was written has its doubt counted after it. */
+  async quiet(timeoutMs = 60_000): Promise<void> {
+    for (const end = Date.now() + timeoutMs; ;) {
+      const [left] = await this.query<{ n: number }>(
+        "SELECT count(*)::int AS n FROM run WHERE state = 'running'",
+      );
+      if (left!.n === 0) {
+        return;
+      }
+      if (Date.now() > end) {
+        throw new Error(`${left!.n} runs have not ended in ${timeoutMs} ms`);
+      }
+      await new Promise((ok) => setTimeout(ok, 60));
+    }
+  }
+
   upload(study: string, name: string, bytes: Uint8Array) {
     return this.call<{
       id: string;
