@@ -59,7 +59,7 @@ const facts = async () =>
             AND NOT EXISTS (
               SELECT 1
               FROM change_map
-              WHERE image_id = i.id
+              WHERE i.id IN (image_id, doubt_image_id, depth_image_id)
             )
         ) AS orphans
     `)
