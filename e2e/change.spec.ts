@@ -142,7 +142,7 @@ test("review: patches in the list and on the map are the same, sorted, filtered,
     "aria-sort",
     "descending",
   );
-  await expect(rows.nth(1).getByRole("cell")).toHaveCount(7);
+  await expect(rows.nth(1).getByRole("cell")).toHaveCount(8);
   const changes = [(await cells(0))[4]!, (await cells(1))[4]!];
   expect(changes[0]!).toBeGreaterThanOrEqual(changes[1]!);
   await page.getByRole("button", { name: /^all \d classes$/ }).click();
