@@ -78,7 +78,7 @@ function Cells({ map, patch, unit }: { map: ChangeMap; patch: PatchRow; unit: La
         {number(patch.number)}
       </span>
       {cellsOf(patch, unit).map((text, k) => (
-        <span key={k} role="cell" className="text-right">
+        <span key={k} role="cell" className="whitespace-nowrap text-right">
           {text}
         </span>
       ))}
