@@ -21,7 +21,8 @@ const COLUMNS: { sort: PatchSort; name: string; title: string }[] = [
 ];
 
 /** Columns of the head and of every row. */
-export const GRID = "grid grid-cols-[14px_36px_1.35fr_1.15fr_1fr_34px_46px_14px] items-center gap-x-1.5";
+export const GRID =
+  "grid grid-cols-[14px_36px_1.35fr_1.15fr_1fr_34px_46px_14px] items-center gap-x-1.5";
 
 interface Props {
   ask: PatchQuery;
