@@ -167,7 +167,7 @@ describe("first maps of made-up pairs, untouched, against what happened", () => 
       expect([name, said[0]]).toEqual([name, expect.stringMatching(/^No sign of /)]);
     }
   });
-  test("doubt holds on ground that it was not made for, and mends the area", () => {
+  test("doubt holds on other ground than the island, and mends the area", () => {
     const doubted = pairs(true).map(({ name, doubt }) => ({ name, ...doubt! }));
     for (const { name, error, found, mapped, probable, half, truth } of doubted) {
       console.log(
