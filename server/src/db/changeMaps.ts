@@ -12,7 +12,7 @@ import type { Standing } from "@hindglance/core/review/standing";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import { deletePatchDepth } from "./depth";
 import { type PatchDoubt, deletePatchDoubt } from "./doubt";
-import { type BinaryRow, copyIn, int2, int4, uuidBytes } from "./copy";
+import { type BinaryRow, copyIn, float8, int2, int4, uuidBytes } from "./copy";
 import type { Client } from "./pool";
 
 export type {
@@ -158,12 +158,7 @@ export interface NewPatch extends Omit<
   zones?: readonly ZonePart[];
 }
 
-const double = (value: number) => {
-  const bytes = Buffer.alloc(8);
-  bytes.writeDoubleBE(value);
-  return bytes;
-};
-const maybe = (value: number | null) => (value === null ? null : double(value));
+const maybe = (value: number | null) => (value === null ? null : float8(value));
 const bigint = (value: number) => {
   const bytes = Buffer.alloc(8);
   bytes.writeBigInt64BE(BigInt(value));
@@ -185,14 +180,14 @@ export async function writePatches(
         int4(patch.number),
         int2(patch.label),
         bigint(patch.cells),
-        double(patch.areaM2),
+        float8(patch.areaM2),
         maybe(patch.perimeterM),
         maybe(patch.measure),
         maybe(patch.elevation),
-        double(patch.west),
-        double(patch.south),
-        double(patch.east),
-        double(patch.north),
+        float8(patch.west),
+        float8(patch.south),
+        float8(patch.east),
+        float8(patch.north),
         Buffer.from(patch.geometry),
       ];
     }
@@ -217,7 +212,7 @@ async function writeZoneParts(
   function* rows(): Generator<BinaryRow> {
     for (const { number, zones = [] } of patches) {
       for (const { zone, cells, areaM2 } of zones) {
-        yield [map, int2(zone), int4(number), bigint(cells), double(areaM2)];
+        yield [map, int2(zone), int4(number), bigint(cells), float8(areaM2)];
       }
     }
   }

@@ -20,6 +20,20 @@ export const int4 = (value: number): Uint8Array => {
   return bytes;
 };
 
+/** A 32-bit real number as COPY takes it. */
+export const float4 = (value: number): Uint8Array => {
+  const bytes = Buffer.alloc(4);
+  bytes.writeFloatBE(value);
+  return bytes;
+};
+
+/** A 64-bit real number as COPY takes it. */
+export const float8 = (value: number): Uint8Array => {
+  const bytes = Buffer.alloc(8);
+  bytes.writeDoubleBE(value);
+  return bytes;
+};
+
 /** A UUID as COPY takes it: its 16 bytes. */
 export const uuidBytes = (id: string): Uint8Array =>
   Buffer.from(assertUuid(id).replaceAll("-", ""), "hex");

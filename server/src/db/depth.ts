@@ -1,5 +1,5 @@
 import type { MapDepth } from "@hindglance/contract/changeMaps";
-import { type BinaryRow, copyIn, int4, uuidBytes } from "./copy";
+import { type BinaryRow, copyIn, float4, int4, uuidBytes } from "./copy";
 import type { Client } from "./pool";
 
 /** Water over a patch: means over its cells, metres. */
@@ -11,12 +11,6 @@ export interface PatchDepth {
   depth: number;
 }
 
-const real = (value: number): Uint8Array => {
-  const bytes = Buffer.alloc(4);
-  bytes.writeFloatBE(value);
-  return bytes;
-};
-
 /** Keeps the depth of patches in place of what was kept before. */
 export async function writePatchDepth(
   client: Client,
@@ -27,7 +21,7 @@ export async function writePatchDepth(
   const id = uuidBytes(map);
   function* rows(): Generator<BinaryRow> {
     for (const { number, level, spread, depth } of patches) {
-      yield [id, int4(number), real(level), real(spread), real(depth)];
+      yield [id, int4(number), float4(level), float4(spread), float4(depth)];
     }
   }
   await copyIn(client, "patch_depth (change_map_id, number, level, spread, depth)", rows());

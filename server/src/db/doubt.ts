@@ -1,5 +1,5 @@
 import type { MapDoubt } from "@hindglance/contract/changeMaps";
-import { type BinaryRow, copyIn, int2, int4, uuidBytes } from "./copy";
+import { type BinaryRow, copyIn, float4, int2, int4, uuidBytes } from "./copy";
 import type { Client } from "./pool";
 
 /** What is known of the doubt of a patch. */
@@ -15,12 +15,6 @@ export interface PatchDoubt {
   laterSeen: number;
 }
 
-const real = (value: number): Uint8Array => {
-  const bytes = Buffer.alloc(4);
-  bytes.writeFloatBE(value);
-  return bytes;
-};
-
 /** Keeps the doubt of patches in place of what was kept before. */
 export async function writePatchDoubt(
   client: Client,
@@ -34,8 +28,8 @@ export async function writePatchDoubt(
       yield [
         id,
         int4(one.number),
-        one.certainty === null ? null : real(one.certainty),
-        real(one.edgeShare),
+        one.certainty === null ? null : float4(one.certainty),
+        float4(one.edgeShare),
         int2(one.earlierAlike),
         int2(one.earlierSeen),
         int2(one.laterAlike),

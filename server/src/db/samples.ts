@@ -1,7 +1,7 @@
 import type { Place, Sample } from "@hindglance/contract/accuracy";
 import type { TestDesign } from "@hindglance/core/accuracy/draw";
 import type { Count, Stratum } from "@hindglance/core/accuracy/sample";
-import { type BinaryRow, copyIn, int2, int4, uuidBytes } from "./copy";
+import { type BinaryRow, copyIn, float8, int2, int4, uuidBytes } from "./copy";
 import type { Client } from "./pool";
 
 /** A stratum's part in a zone; zone 0 is in none. */
@@ -29,12 +29,6 @@ export interface NewSample {
   /** What areas of known class came to, where it was tested on those. */
   areaCounts?: Count[];
 }
-
-const double = (value: number): Uint8Array => {
-  const bytes = Buffer.alloc(8);
-  bytes.writeDoubleBE(value);
-  return bytes;
-};
 
 /** Keeps a sample with its places; whether its map is still there. */
 export async function createSample(
@@ -66,7 +60,7 @@ export async function createSample(
   const id = uuidBytes(sample.id);
   function* rows(): Generator<BinaryRow> {
     for (const { number, stratum, label, zone, lon, lat } of places) {
-      yield [id, int4(number), int2(stratum), int2(label), int4(zone), double(lon), double(lat)];
+      yield [id, int4(number), int2(stratum), int2(label), int4(zone), float8(lon), float8(lat)];
     }
   }
   await copyIn(client, "sample_place (sample_id, number, stratum, label, zone, lon, lat)", rows());
