@@ -1,5 +1,6 @@
 import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
-import type { Grid } from "@hindglance/core/grid/grid";
+import type { Grid, Window } from "@hindglance/core/grid/grid";
+import { rasterise } from "@hindglance/core/vector/rasterise";
 import { type MultiPolygon, multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import type { Zones } from "../db/scenes";
 
@@ -15,3 +16,13 @@ export const zonesOnGrid = (layer: Zones | null, grid: Grid): ZonePolygons =>
     name: String(feature.properties[layer!.nameField]),
     polygons: areaOnGrid(multiPolygonFrom(feature.geometry), grid),
   }));
+
+/** The number of the zone of each cell of a window, 0 in none; null where there are no zones. */
+export function zoneCells(zones: ZonePolygons, grid: Grid, window: Window): Uint16Array | null {
+  if (zones.length === 0) {
+    return null;
+  }
+  const cells = new Uint16Array(window.width * window.height);
+  zones.forEach(({ polygons }, k) => rasterise(polygons, grid, window, k + 1, cells));
+  return cells;
+}

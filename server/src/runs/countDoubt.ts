@@ -8,8 +8,7 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, sourceNode } from "@hindglance/core/graph/node";
 import { cellAreas } from "@hindglance/core/grid/area";
 import { BLOCK, type Window, levelCount } from "@hindglance/core/grid/grid";
-import { rasterise } from "@hindglance/core/vector/rasterise";
-import { type StoredBlock, blockWindow, removeBlocks, writeBlocks } from "../db/blocks";
+import { type StoredBlock, removeBlocks, writeBlocks } from "../db/blocks";
 import { deletePatchDoubt, setMapDoubt, writePatchDoubt } from "../db/doubt";
 import { createImage, deleteImage, finishImage } from "../db/images";
 import { deleteStates } from "../db/nodes";
@@ -18,13 +17,13 @@ import { addToLedger, touchStudy } from "../db/studies";
 import { AppError } from "../errors";
 import type { OtherDate } from "../products/otherDates";
 import type { Submit } from "../products/plans";
-import type { ZonePolygons } from "../products/zonePolygons";
+import { type ZonePolygons, zoneCells } from "../products/zonePolygons";
 import { appearanceIn, appearanceState, samplesFrom, samplesState } from "./doubtStates";
 import type { RangeContext, RunKind } from "./kind";
 import { RANGE_CELLS, evaluatorFor } from "./mapPhases";
 import { DoubtRuns, doubtOfPatches } from "./patchDoubt";
 import { buildLevel, levelRanges } from "./pyramidPhase";
-import { type RowRange, rowRanges } from "./ranges";
+import { type RowRange, blockWindows, rowRanges } from "./ranges";
 
 /** What the doubt of a map is counted from, as it is known when the map is written. */
 export interface DoubtPlan {
@@ -59,23 +58,17 @@ const rangesOf = ({ info: { grid } }: DoubtParams): RowRange[] =>
 const mapNode = ({ mapImageId }: DoubtParams): NodeSpec => sourceNode(mapImageId);
 const keyOf = ({ imageId }: DoubtParams, what: string) => `doubt/${imageId}/${what}`;
 
-/** Windows of the blocks of a range, from the left and from the top. */
-function windowsOf({ info: { grid } }: DoubtParams, { from, to }: RowRange): Window[] {
-  const across = Math.ceil(grid.width / BLOCK);
-  return Array.from({ length: (to - from) * across }, (_, k) =>
-    blockWindow(from + Math.floor(k / across), k % across, grid.width, grid.height),
-  );
-}
-
-/** Blocks of a class in a range that its looks are drawn from: every so manieth of a large map. */
+/** Blocks of a map that looks of classes are drawn from, about; of a larger one every second, third … */
 const MOST_BLOCKS = 200;
 
-/** The windows of a range that are drawn from: all of a small map, every so manieth of a large one. */
+/** The windows of a range that are drawn from: all of a small map, every second, third … of a large one. */
 function drawnFrom(params: DoubtParams, range: RowRange): Window[] {
   const { width, height } = params.info.grid;
   const blocks = Math.ceil(width / BLOCK) * Math.ceil(height / BLOCK);
   const every = Math.ceil(blocks / MOST_BLOCKS);
-  return windowsOf(params, range).filter(({ col, row }) => ((col + row) / BLOCK) % every === 0);
+  return blockWindows(params.info.grid, range).filter(
+    ({ col, row }) => ((col + row) / BLOCK) % every === 0,
+  );
 }
 
 /** Draws cells of every class in a range. */
@@ -129,20 +122,11 @@ const STEPS = 1000;
 const stepped = (cells: Float32Array): Float32Array =>
   cells.map((value) => Math.round(value * STEPS) / STEPS);
 
-function zoneCells({ zones, info }: DoubtParams, window: Window): Uint16Array | null {
-  if (zones.length === 0) {
-    return null;
-  }
-  const cells = new Uint16Array(window.width * window.height);
-  zones.forEach(({ polygons }, k) => rasterise(polygons, info.grid, window, k + 1, cells));
-  return cells;
-}
-
 /** Probabilities of a range: blocks to be kept, sums by class and zone, and sums by runs of cells. */
 async function count(seq: number, params: DoubtParams, ctx: RangeContext) {
   const evaluator = evaluatorFor(ctx);
   const appearances = await appearancesOf(params, ctx);
-  const windows = windowsOf(params, rangesOf(params)[seq]!);
+  const windows = blockWindows(params.info.grid, rangesOf(params)[seq]!);
   const areas = cellAreas(params.info.grid);
   const tally = new DoubtTally(params.zones.length + 1);
   const runs = new DoubtRuns(params, evaluator);
@@ -156,7 +140,13 @@ async function count(seq: number, params: DoubtParams, ctx: RangeContext) {
       window,
     );
     const { labels, classes, probabilities } = found;
-    tally.add(classes, probabilities, zoneCells(params, window), window, areas);
+    tally.add(
+      classes,
+      probabilities,
+      zoneCells(params.zones, params.info.grid, window),
+      window,
+      areas,
+    );
     const certainty = certaintyOf(labels, classes, probabilities);
     await runs.add(labels, certainty, window);
     const [row, col] = [window.row / BLOCK, window.col / BLOCK];

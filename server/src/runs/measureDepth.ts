@@ -13,21 +13,20 @@ import { largestCellM } from "@hindglance/core/grid/metres";
 import { patchMeans } from "@hindglance/core/patches/facts";
 import { numbersOf } from "@hindglance/core/patches/overlap";
 import { labelCells, realCells } from "@hindglance/core/raster/block";
-import { rasterise } from "@hindglance/core/vector/rasterise";
-import { type StoredBlock, blockWindow, removeBlocks, writeBlocks } from "../db/blocks";
+import { type StoredBlock, removeBlocks, writeBlocks } from "../db/blocks";
 import { type PatchDepth, deletePatchDepth, setMapDepth, writePatchDepth } from "../db/depth";
 import { deleteImage, finishImage } from "../db/images";
 import { deleteStates } from "../db/nodes";
 import type { Client } from "../db/pool";
 import { addToLedger, touchStudy } from "../db/studies";
 import { AppError } from "../errors";
-import type { ZonePolygons } from "../products/zonePolygons";
+import { type ZonePolygons, zoneCells } from "../products/zonePolygons";
 import { joined, sumsFrom } from "./doubtStates";
 import type { RangeContext, RunKind } from "./kind";
 import { patchedImage, runsOfImage } from "./mapPatches";
 import { RANGE_CELLS, evaluatorFor } from "./mapPhases";
 import { buildLevel, levelRanges } from "./pyramidPhase";
-import { type RowRange, rowRanges } from "./ranges";
+import { type RowRange, blockWindows, rowRanges } from "./ranges";
 import { StripSums } from "./stripSums";
 
 /** What a run that measures the depth of a flood is told. */
@@ -63,14 +62,6 @@ const keyOf = ({ imageId }: DepthParams, what: string) => `depth/${imageId}/${wh
 const bodiesOf = async (params: DepthParams, ctx: RangeContext): Promise<WaterBodies> =>
   waterBodies(await runsOfImage(params.mapImageId, params.mapInfo.grid, ctx), new Set(params.wet));
 
-/** Windows of the blocks of some rows of blocks, from the left and from the top. */
-function windowsOf({ info: { grid } }: DepthParams, { from, to }: RowRange): Window[] {
-  const across = Math.ceil(grid.width / BLOCK);
-  return Array.from({ length: (to - from) * across }, (_, k) =>
-    blockWindow(from + Math.floor(k / across), k % across, grid.width, grid.height),
-  );
-}
-
 const labelsIn = async (evaluator: Evaluator, { mapImageId }: DepthParams, window: Window) =>
   labelCells((await evaluator.read(sourceNode(mapImageId), 0, window)).bands[0]!);
 const heightsIn = async (evaluator: Evaluator, { elevation }: DepthParams, window: Window) =>
@@ -80,7 +71,7 @@ const heightsIn = async (evaluator: Evaluator, { elevation }: DepthParams, windo
 async function pointsOf(params: DepthParams, bodies: WaterBodies, ctx: RangeContext) {
   const evaluator = evaluatorFor(ctx);
   const { grid } = params.info;
-  const windows = windowsOf(params, { from: 0, to: Math.ceil(grid.height / BLOCK), cells: 0 });
+  const windows = blockWindows(params.info.grid, { from: 0, to: Math.ceil(grid.height / BLOCK) });
   const flooded = new Set(params.flooded);
   const points: ShorePoint[] = [];
   for (const [k, window] of windows.entries()) {
@@ -180,15 +171,6 @@ function depthsIn(
   return [level, spread, depth];
 }
 
-function zoneCells({ zones, info }: DepthParams, window: Window): Uint16Array | null {
-  if (zones.length === 0) {
-    return null;
-  }
-  const cells = new Uint16Array(window.width * window.height);
-  zones.forEach(({ polygons }, k) => rasterise(polygons, info.grid, window, k + 1, cells));
-  return cells;
-}
-
 /** Depths of a range: blocks to be kept, sums by class and zone, and sums by runs of cells. */
 async function measureRange(seq: number, params: DepthParams, ctx: RangeContext) {
   const evaluator = evaluatorFor(ctx);
@@ -200,7 +182,7 @@ async function measureRange(seq: number, params: DepthParams, ctx: RangeContext)
   const sums = new StripSums(params.info.grid.width, LAYERS);
   const wet = new Set(params.wet);
   const blocks: StoredBlock[] = [];
-  const windows = windowsOf(params, range);
+  const windows = blockWindows(params.info.grid, range);
   for (const [k, window] of windows.entries()) {
     ctx.signal.throwIfAborted();
     const labels = await labelsIn(evaluator, params, window);
@@ -211,7 +193,14 @@ async function measureRange(seq: number, params: DepthParams, ctx: RangeContext)
     const layers = depthsIn(window, bodies, surfaces, heights);
     sums.add(labels, isWet ? layers : null, window);
     if (isWet) {
-      tally.add(labels, wet, layers[2], zoneCells(params, window), window, areas);
+      tally.add(
+        labels,
+        wet,
+        layers[2],
+        zoneCells(params.zones, params.info.grid, window),
+        window,
+        areas,
+      );
     }
     const [row, col] = [window.row / BLOCK, window.col / BLOCK];
     blocks.push({ level: 0, row, col, band: 0, cells: layers[2] });

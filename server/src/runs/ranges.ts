@@ -1,4 +1,5 @@
-import { BLOCK } from "@hindglance/core/grid/grid";
+import { BLOCK, type Grid, type Window } from "@hindglance/core/grid/grid";
+import { blockWindow } from "../db/blocks";
 
 /** Rows of blocks [from, to) that one range covers. */
 export interface RowRange {
@@ -19,4 +20,15 @@ export function rowRanges(width: number, height: number, cells = 12e6): RowRange
     out.push({ from, to, cells: width * (Math.min(height, to * BLOCK) - from * BLOCK) });
   }
   return out;
+}
+
+/** Windows of the blocks of a range, from the left and from the top. */
+export function blockWindows(
+  { width, height }: Pick<Grid, "width" | "height">,
+  { from, to }: Pick<RowRange, "from" | "to">,
+): Window[] {
+  const across = Math.ceil(width / BLOCK);
+  return Array.from({ length: (to - from) * across }, (_, k) =>
+    blockWindow(from + Math.floor(k / across), k % across, width, height),
+  );
 }
