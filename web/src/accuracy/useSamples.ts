@@ -1,11 +1,11 @@
-import { useEffect, useEffectEvent, useRef, useState } from "react";
+import { useState } from "react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Place, accuracyRoutes } from "@hindglance/contract/accuracy";
 import type { RequestOf } from "@hindglance/contract/route";
 import { call } from "../api/call";
 import { sayError } from "../api/client";
 import { isAway } from "../api/isAway";
-import { keys, useRuns } from "../api/hooks";
+import { useBegun } from "../api/useBegun";
 import type { ChangeMap } from "../api/types";
 import { useUi } from "../state/ui";
 
@@ -45,63 +45,34 @@ export const usePlaces = (sample: string, interpreter: string) =>
 type Order = RequestOf<typeof accuracyRoutes.draw>["body"];
 type AreaOrder = RequestOf<typeof accuracyRoutes.testAreas>["body"];
 
-/**
- * What a map is tested on, made in a run.
- * @param begin begins the run @param onMade is given the id of what was made
- */
+/** What a map is tested on, made in a run. @param onMade is given the id of what was made */
 function useMade<T>(
   map: ChangeMap,
   begin: (order: T) => Promise<{ runId: string }>,
   onMade: (sample: string) => void,
 ) {
   const queryClient = useQueryClient();
-  const [runId, setRun] = useState<string | null>(null);
-  const run = useRuns().data?.find(({ id }) => id === runId);
-  const made = useMutation({
-    mutationFn: begin,
-    onSuccess: (begun) => {
-      setRun(begun.runId);
-      void queryClient.invalidateQueries({ queryKey: keys.runs });
-    },
-    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
-  });
-  const ended = useRef<string | null>(null);
-  const onEnd = useEffectEvent(async () => {
-    if (ended.current === runId || !run) {
-      return;
-    }
-    ended.current = runId;
+  return useBegun(begin, async (result) => {
     await queryClient.invalidateQueries({ queryKey: KEYS.samples(map.id) });
-    if (run.result?.sampleId) {
-      onMade(run.result.sampleId);
-    } else if (run.error) {
-      const { message, hint } = run.error;
-      useUi.getState().say(`${message}. ${hint ?? ""}`, "wrong");
+    if (result?.sampleId) {
+      onMade(result.sampleId);
     }
   });
-  const state = run?.state ?? "running";
-  useEffect(() => {
-    if (state !== "running") {
-      void onEnd();
-    }
-  }, [state]);
-  const isBusy = made.isPending || (runId !== null && state === "running");
-  return { make: made.mutate, isBusy };
 }
 
 /** Draws samples of a map, in a run. @param onDrawn is given the id of one that was drawn */
 export function useDraw(map: ChangeMap, onDrawn: (sample: string) => void) {
-  const begin = (body: Order) => call(accuracyRoutes.draw, { params: { id: map.id }, body });
-  const { make, isBusy } = useMade(map, begin, onDrawn);
-  return { draw: make, isBusy };
+  const order = (body: Order) => call(accuracyRoutes.draw, { params: { id: map.id }, body });
+  const { begin: draw, isBusy } = useMade(map, order, onDrawn);
+  return { draw, isBusy };
 }
 
 /** Tests a map on areas of known class, in a run. @param onCounted is given the id of what was counted */
 export function useTestAreas(map: ChangeMap, onCounted: (sample: string) => void) {
-  const begin = (body: AreaOrder) =>
+  const order = (body: AreaOrder) =>
     call(accuracyRoutes.testAreas, { params: { id: map.id }, body });
-  const { make, isBusy } = useMade(map, begin, onCounted);
-  return { count: make, isBusy };
+  const { begin: count, isBusy } = useMade(map, order, onCounted);
+  return { count, isBusy };
 }
 
 /** Deletes a sample with all that was said of its places. */

@@ -1,52 +1,25 @@
-import { useEffect, useEffectEvent, useMemo, useRef, useState } from "react";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMemo } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import type WebGLTileLayer from "ol/layer/WebGLTile";
 import { changeMapRoutes } from "@hindglance/contract/changeMaps";
 import { call } from "../api/call";
-import { sayError } from "../api/client";
-import { keys, useRuns } from "../api/hooks";
+import { keys } from "../api/hooks";
+import { useBegun } from "../api/useBegun";
 import type { ChangeMap } from "../api/types";
 import { rampLayer } from "../map/layers";
 import { rampById } from "../map/ramps";
 import { tilesOf } from "../map/tiles";
-import { useUi } from "../state/ui";
 import type { WaterClasses } from "./depth";
 
 /** Measures the depth of a flood, in a run. */
-export function useMeasureDepth(map: ChangeMap) {
+export function useMeasureDepth({ id, studyId }: ChangeMap) {
   const queryClient = useQueryClient();
-  const [runId, setRun] = useState<string | null>(null);
-  const run = useRuns().data?.find(({ id }) => id === runId);
-  const begin = useMutation({
-    mutationFn: (body: WaterClasses) =>
-      call(changeMapRoutes.measureDepth, { params: { id: map.id }, body }),
-    onSuccess: (begun) => {
-      setRun(begun.runId);
-      void queryClient.invalidateQueries({ queryKey: keys.runs });
-    },
-    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
-  });
-  const ended = useRef<string | null>(null);
-  const onEnd = useEffectEvent(() => {
-    if (ended.current === runId || !run) {
-      return;
-    }
-    ended.current = runId;
-    if (run.error) {
-      useUi.getState().say(`${run.error.message}. ${run.error.hint ?? ""}`, "wrong");
-    }
-    void queryClient.invalidateQueries({ queryKey: keys.maps(map.studyId) });
-  });
-  const state = run?.state ?? "running";
-  useEffect(() => {
-    if (state !== "running") {
-      onEnd();
-    }
-  }, [state]);
-  return {
-    measure: begin.mutate,
-    isBusy: begin.isPending || (runId !== null && state === "running"),
-  };
+  const order = (body: WaterClasses) =>
+    call(changeMapRoutes.measureDepth, { params: { id }, body });
+  const { begin: measure, isBusy } = useBegun(order, () =>
+    queryClient.invalidateQueries({ queryKey: keys.maps(studyId) }),
+  );
+  return { measure, isBusy };
 }
 
 /** Depth of every cell as a layer, where it is measured and wanted: the deeper, the darker. */
