@@ -1,7 +1,7 @@
 import { accuracyRoutes as routes } from "@hindglance/contract/accuracy";
 import type { Router } from "express";
 import { randomUUID } from "node:crypto";
-import { type ChangeMap, findChangeMap } from "../db/changeMaps";
+import type { ChangeMap } from "../db/changeMaps";
 import { findImage } from "../db/images";
 import type { Client } from "../db/pool";
 import {
@@ -23,19 +23,11 @@ import { OVERLAP_HINT, sharedGround } from "@hindglance/core/classify/testAreas"
 import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
 import { type MultiPolygon, multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { resultOf, resultOfAreas } from "../products/sampleResult";
+import { zonesOfMap } from "../products/zonePolygons";
 import { requireFew } from "../runs/drawSample";
-import { zonesOfMap } from "./depth";
+import { requireMap } from "./requireMap";
 import { Reply, type Work, serve } from "./serve";
 import type { Services } from "./services";
-
-/** @throws AppError 404 */
-async function requireMap(client: Client, id: string): Promise<ChangeMap> {
-  const map = await findChangeMap(client, id);
-  if (!map) {
-    throw notFound("change map");
-  }
-  return map;
-}
 
 /** @throws AppError 404 */
 async function requireSample(client: Client, id: string) {

@@ -9,7 +9,6 @@ import {
   type ChangeMap,
   deleteChangeMap,
   renameChangeMap,
-  findChangeMap,
   listChangeMaps,
   patchesIn,
   placeOfPatch,
@@ -23,21 +22,13 @@ import { notFound } from "../errors";
 import { forScreen } from "../report/outlines";
 import { tallyRows } from "../report/tallyTable";
 import { FILE_FORMATS } from "../runs/makeFile";
+import { requireMap } from "./requireMap";
 import type { Services } from "./services";
 
 async function withTable(client: Client, changeMap: ChangeMap) {
   const info = (await findImage(client, changeMap.imageId))!.info;
   const files = await listMapFiles(client, changeMap.id);
   return { ...changeMap, info, rows: tallyRows(changeMap, info), files };
-}
-
-/** @throws AppError 404 */
-async function requireMap(client: Client, id: string): Promise<ChangeMap> {
-  const changeMap = await findChangeMap(client, id);
-  if (!changeMap) {
-    throw notFound("change map");
-  }
-  return changeMap;
 }
 
 const rename =

@@ -4,27 +4,14 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import { type Grid, levelCount, sameGrid } from "@hindglance/core/grid/grid";
 import type { Router } from "express";
-import { isDeepStrictEqual } from "node:util";
-import { type ChangeMap, findChangeMap } from "../db/changeMaps";
+import type { ChangeMap } from "../db/changeMaps";
 import { createImage, findImage } from "../db/images";
-import type { Client } from "../db/pool";
-import { studyZones } from "../db/scenes";
-import { AppError, notFound } from "../errors";
+import { AppError } from "../errors";
 import { comparisonOf } from "../products/comparison";
-import { type ZonePolygons, zonesOnGrid } from "../products/zonePolygons";
+import { zonesOfMap } from "../products/zonePolygons";
+import { requireMap } from "./requireMap";
 import { Reply, serve } from "./serve";
 import type { Services } from "./services";
-
-/** The zones that a map was counted in; none where the study has others by now. */
-export async function zonesOfMap(
-  client: Client,
-  map: ChangeMap,
-  grid: Grid,
-): Promise<ZonePolygons> {
-  const zones = zonesOnGrid(await studyZones(client, map.studyId), grid);
-  const names = zones.map(({ name }) => name);
-  return isDeepStrictEqual(names, map.provenance.zones?.names) ? zones : [];
-}
 
 /** @throws AppError where there is no elevation on the grid of a map, or a date of it is gone */
 async function elevationOf(services: Services, map: ChangeMap, grid: Grid): Promise<NodeSpec> {
@@ -65,10 +52,7 @@ function requireClasses({ classes }: ImageInfo, labels: readonly number[], field
 export function depthRoutes(api: Router, services: Services): void {
   const { db, engine } = services;
   serve(api, routes.measureDepth, async ({ params: { id }, body: { flooded, wet } }) => {
-    const map = await db.withClient((client) => findChangeMap(client, id));
-    if (!map) {
-      throw notFound("change map");
-    }
+    const map = await db.withClient((client) => requireMap(client, id));
     const mapInfo = (await db.withClient((client) => findImage(client, map.imageId)))!.info;
     requireClasses(mapInfo, flooded, "flooded");
     requireClasses(mapInfo, wet, "wet");

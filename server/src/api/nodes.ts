@@ -13,11 +13,11 @@ import { BLOCK, type Grid, levelCount, levelGrid, squareNorthUp } from "@hindgla
 
 import { LRUCache } from "lru-cache";
 import { bytesOf } from "@hindglance/core/bytes";
-import { findChangeMap } from "../db/changeMaps";
 import { type NodeRow, findNode, saveNode } from "../db/nodes";
 import { type Scene, findScene } from "../db/scenes";
 import { AppError, notFound } from "../errors";
 import { preparation } from "../products/preparation";
+import { requireMap } from "./requireMap";
 import type { Services } from "./services";
 import { whenLeft } from "./shared";
 import { onGrid } from "@hindglance/core/graph/onGrid";
@@ -235,25 +235,22 @@ export function nodeRoutes(api: Router, services: Services): void {
     nodeView(await sceneNode(services, params.id, query.onMap === "1")),
   );
   serve(api, changeMapRoutes.node, async ({ params }) => {
-    const changeMap = await services.db.withClient((client) => findChangeMap(client, params.id));
-    if (!changeMap) {
-      throw notFound("change map");
-    }
+    const changeMap = await services.db.withClient((client) => requireMap(client, params.id));
     return nodeView(await register(services, sourceNode(changeMap.imageId)));
   });
   serve(api, changeMapRoutes.doubtNode, async ({ params }) => {
-    const changeMap = await services.db.withClient((client) => findChangeMap(client, params.id));
-    if (!changeMap?.doubt) {
+    const { doubt } = await services.db.withClient((client) => requireMap(client, params.id));
+    if (!doubt) {
       throw notFound("doubt of the change map");
     }
-    return nodeView(await register(services, sourceNode(changeMap.doubt.imageId)));
+    return nodeView(await register(services, sourceNode(doubt.imageId)));
   });
   serve(api, changeMapRoutes.depthNode, async ({ params }) => {
-    const changeMap = await services.db.withClient((client) => findChangeMap(client, params.id));
-    if (!changeMap?.depth) {
+    const { depth } = await services.db.withClient((client) => requireMap(client, params.id));
+    if (!depth) {
       throw notFound("depth of the change map");
     }
-    return nodeView(await register(services, sourceNode(changeMap.depth.imageId)));
+    return nodeView(await register(services, sourceNode(depth.imageId)));
   });
   serve(api, routes.values, values(services, find));
   api.get("/nodes/:hash/tiles/:level/:row/:col", sendTile(services, find));

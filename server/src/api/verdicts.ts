@@ -1,7 +1,6 @@
 import { verdictRoutes as routes } from "@hindglance/contract/verdicts";
 import { agreementOf } from "@hindglance/core/review/standing";
 import type { Router } from "express";
-import { findChangeMap } from "../db/changeMaps";
 import type { Client } from "../db/pool";
 import {
   type Saying,
@@ -15,6 +14,7 @@ import {
 } from "../db/verdicts";
 import { AppError, notFound } from "../errors";
 import type { AnswerOf, RequestOf } from "@hindglance/contract/route";
+import { requireMap } from "./requireMap";
 import { type Work, serve } from "./serve";
 import type { Services } from "./services";
 
@@ -64,10 +64,7 @@ const turn =
 
 /** How the patches of a map stand. @throws AppError 404 */
 async function standing(client: Client, id: string): Promise<AnswerOf<typeof routes.standing>> {
-  const map = await findChangeMap(client, id);
-  if (!map) {
-    throw notFound("change map");
-  }
+  const map = await requireMap(client, id);
   const areas = await standingAreas(client, id);
   const pairs = await judgedByTwo(client, id);
   return {

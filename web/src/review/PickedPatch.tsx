@@ -20,13 +20,13 @@ function factsOf(patch: PatchRow, unit: LayerUnit): string {
     `outline ${outline}`,
     `change ${change}`,
     ...(elevation === null ? [] : [`${number(elevation)} m`]),
-    ...waterOf(patch),
+    ...waterText(patch),
     degrees((patch.west + patch.east) / 2, (patch.south + patch.north) / 2),
   ].join(" · ");
 }
 
 /** The water over a patch: its level with how far its shores disagree, and its mean depth. */
-const waterOf = ({ level, spread, depth }: PatchRow): string[] =>
+const waterText = ({ level, spread, depth }: PatchRow): string[] =>
   level === null || depth === null
     ? []
     : [`water at ${number(level, 1)} ± ${number(spread ?? 0, 1)} m, ${number(depth, 1)} m deep`];
