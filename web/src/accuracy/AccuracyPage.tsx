@@ -252,7 +252,7 @@ function Result({ map, strip, sample, result, desk }: ResultProps) {
           {desk}
           <Section title="How it was found">
             <p className="mb-2 text-soft">{isOfPlaces ? drawnWords(sample) : AREAS_WORDS}</p>
-            <OutcomeNotes map={map} outcome={outcome} left={result} />
+            {isOfPlaces && <OutcomeNotes map={map} outcome={outcome} left={result} />}
           </Section>
           <Who sample={sample} result={result} />
         </>

@@ -2,6 +2,7 @@ import { type ReactNode, useMemo, useState } from "react";
 import type BaseLayer from "ol/layer/Base";
 import { useNavigate } from "react-router";
 import { Copy, Download } from "lucide-react";
+import type { Sample } from "@hindglance/contract/accuracy";
 import type { ChangeMap, Study } from "../api/types";
 import { Section } from "../frame/Section";
 import { Workspace } from "../frame/Workspace";
@@ -155,6 +156,12 @@ function SmallMap({ study, map, areas, only, depth }: SmallMapProps) {
   );
 }
 
+/** A sample by its name, with how much of it was looked at. */
+function sampleText({ name, places, interpreters }: Sample): string {
+  const looked = Math.max(...interpreters.map((one) => one.places));
+  return looked < places ? `${name}, ${number(looked)} of ${number(places)} places` : name;
+}
+
 interface BesideProps extends Pick<Props, "map"> {
   unit: AreaUnit;
   shown: ReturnType<typeof useAreas>;
@@ -166,7 +173,7 @@ function Beside({ map, unit, shown }: BesideProps) {
   return (
     <>
       {beside.length > 0 && (
-        <ProbableTable rows={beside} unit={unit} sample={sample?.name ?? null} />
+        <ProbableTable rows={beside} unit={unit} sample={sample && sampleText(sample)} />
       )}
       {standing && standing.reviewers.length > 0 && (
         <VerdictTable
