@@ -39,6 +39,7 @@ const esmOnly = [
   "slice-source",
   "@repeaterjs",
   "@bokuweb",
+  "clipper2-ts",
 ];
 const houses = {
   "^@hindglance/(contract|core|formats|world|server)/(.*)$": "<rootDir>/$1/src/$2",

@@ -5,7 +5,7 @@ import { type Grid, cellSize, toMap } from "../grid/grid";
 import { CLASS_NODATA } from "../raster/block";
 import type { Labelling } from "./label";
 import type { PatchShape } from "./polygonise";
-import { type Runs, runEnd } from "./runs";
+import { type Runs, endOfRun, runEnd } from "./runs";
 
 const isClass = (value: number): boolean => value !== 0 && value !== CLASS_NODATA;
 
@@ -15,14 +15,15 @@ const isClass = (value: number): boolean => value !== 0 && value !== CLASS_NODAT
  */
 export class RunSums {
   private readonly sums: number[] = [];
-  /** @param labels one row; @param values one row a layer, NaN = nodata */
-  addRow(labels: Uint8Array, values: readonly Float32Array[]): void {
+  /**
+   * @param labels one row; @param values one row a layer, NaN = nodata; @param numbers of patches that
+   * somebody gave an outline, where the runs of the map differ by them
+   */
+  addRow(labels: Uint8Array, values: readonly Float32Array[], numbers?: Float32Array): void {
     for (let c = 0; c < labels.length;) {
       const label = labels[c]!;
       const from = c;
-      do {
-        c++;
-      } while (c < labels.length && labels[c] === label);
+      c = endOfRun(labels, c, numbers);
       if (!isClass(label)) {
         continue;
       }

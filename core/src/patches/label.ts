@@ -12,11 +12,12 @@ export interface Labelling {
 
 /**
  * Connected components of equal labels over runs, by union–find with path halving.
- * Source: two-pass labelling, Rosenfeld & Pfaltz 1966, on runs.
+ * Source: two-pass labelling, Rosenfeld & Pfaltz 1966, on runs. Runs of a patch that somebody gave an
+ * outline are one patch, whether they touch or not, and no other run joins them.
  * @param neighbours 4: cells that share a side; 8: a corner is enough
  */
 export function labelRuns(runs: Runs, neighbours: 4 | 8): Labelling {
-  const { rows, starts, labels, height } = runs;
+  const { rows, starts, labels, height, numbers } = runs;
   const n = starts.length;
   const parent = new Uint32Array(n);
   for (let i = 0; i < n; i++) {
@@ -28,6 +29,10 @@ export function labelRuns(runs: Runs, neighbours: 4 | 8): Labelling {
       i = parent[i]!;
     }
     return i;
+  };
+  const join = (one: number, other: number) => {
+    const [x, y] = [find(one), find(other)];
+    parent[Math.max(x, y)] = Math.min(x, y);
   };
   const reach = neighbours === 8 ? 1 : 0;
   for (let r = 1; r < height; r++) {
@@ -41,15 +46,8 @@ export function labelRuns(runs: Runs, neighbours: 4 | 8): Labelling {
         a++;
       }
       for (let k = a; k < aEnd && starts[k]! < to; k++) {
-        if (labels[k] !== labels[b]) {
-          continue;
-        }
-        const x = find(k);
-        const y = find(b);
-        if (x < y) {
-          parent[y] = x;
-        } else if (y < x) {
-          parent[x] = y;
+        if (labels[k] === labels[b] && numbers?.[k] === numbers?.[b]) {
+          join(k, b);
         }
       }
       // One run above can touch two runs here: step back over the last.
@@ -58,6 +56,7 @@ export function labelRuns(runs: Runs, neighbours: 4 | 8): Labelling {
       }
     }
   }
+  joinNumbered(numbers, join);
   const patchOfRun = new Uint32Array(n);
   let count = 0;
   for (let i = 0; i < n; i++) {
@@ -70,4 +69,18 @@ export function labelRuns(runs: Runs, neighbours: 4 | 8): Labelling {
     }
   }
   return { patchOfRun, sizes, count };
+}
+
+/** Joins all runs of one number. */
+function joinNumbered(
+  numbers: Float32Array | undefined,
+  join: (one: number, other: number) => void,
+): void {
+  const first = new Map<number, number>();
+  numbers?.forEach((number, run) => {
+    if (number > 0) {
+      join(first.get(number) ?? run, run);
+      first.set(number, first.get(number) ?? run);
+    }
+  });
 }

@@ -13,6 +13,27 @@ export interface Runs {
   /** First column of each run; a run ends where the next begins or at the width. */
   readonly starts: Uint32Array;
   readonly labels: Uint8Array;
+  /**
+   * By run the number of the patch that somebody gave an outline, 0 where nobody did; absent where no
+   * patch has one.
+   */
+  readonly numbers?: Float32Array;
+}
+
+/** Column behind the run of equal cells that begins at one. @param numbers cells differ by them too */
+export function endOfRun(cells: Uint8Array, from: number, numbers?: Float32Array): number {
+  const label = cells[from];
+  let at = from + 1;
+  if (!numbers) {
+    while (at < cells.length && cells[at] === label) {
+      at++;
+    }
+    return at;
+  }
+  while (at < cells.length && cells[at] === label && numbers[at] === numbers[from]) {
+    at++;
+  }
+  return at;
 }
 
 /** Gathers runs from rows given in order. */
@@ -22,6 +43,7 @@ export class RunsBuilder {
   private n = 0;
   private row = 0;
   private readonly rows: Uint32Array;
+  private readonly numbers: number[] = [];
   constructor(
     private readonly width: number,
     private readonly height: number,
@@ -29,18 +51,19 @@ export class RunsBuilder {
     this.rows = new Uint32Array(height + 1);
   }
 
-  addRow(cells: Uint8Array): void {
+  /** @param numbers of patches that somebody gave an outline, 0 in none; in all rows or in none */
+  addRow(cells: Uint8Array, numbers?: Float32Array): void {
     if (cells.length !== this.width || this.row >= this.height) {
       throw new RangeError(
         `Row ${this.row} of ${this.height} has ${cells.length} cells, not ${this.width}`,
       );
     }
     for (let c = 0; c < cells.length;) {
-      const value = cells[c]!;
-      this.push(c, value);
-      do {
-        c++;
-      } while (c < cells.length && cells[c] === value);
+      this.push(c, cells[c]!);
+      if (numbers) {
+        this.numbers.push(numbers[c]!);
+      }
+      c = endOfRun(cells, c, numbers);
     }
     this.rows[++this.row] = this.n;
   }
@@ -72,6 +95,7 @@ export class RunsBuilder {
       rows: this.rows,
       starts: this.starts.slice(0, this.n),
       labels: this.labels.slice(0, this.n),
+      ...(this.numbers.length > 0 ? { numbers: Float32Array.from(this.numbers) } : {}),
     };
   }
 }
