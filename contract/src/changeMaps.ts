@@ -4,6 +4,7 @@ import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { DepthSums } from "@hindglance/core/flood/depths";
 import type { DoubtSums } from "@hindglance/core/doubt/areas";
+import type { EditKind } from "@hindglance/core/edit/edits";
 import { STANDINGS } from "@hindglance/core/review/standing";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import * as yup from "yup";
@@ -12,6 +13,7 @@ import { route } from "./route";
 import type { SaidAtImport } from "./scenes";
 import {
   type Of,
+  flag,
   list,
   number,
   numberOrNull,
@@ -20,6 +22,7 @@ import {
   text,
   textOrNull,
   uuid,
+  uuidOrNull,
   whole,
 } from "./shapes";
 
@@ -127,6 +130,23 @@ const mapDepth = shape({
 /** What was measured of the depth of a flood. */
 export type MapDepth = Of<typeof mapDepth>;
 
+const mapEdited = shape({
+  /** The map that was edited, by its name of then; its id leads to it while it is there. */
+  from: shape({ id: uuid, name: text }),
+  /** Acts that led to it, by kind. */
+  acts: ofCore<Partial<Record<EditKind, number>>>(),
+  editors: list(text),
+  /** Patches that were taken away or changed, and those in their place. */
+  gone: whole,
+  made: whole,
+  /** The highest number by which cells tell a patch that somebody gave an outline. */
+  lastNumber: whole,
+  /** The table of the map that was edited. */
+  tally: ofCore<TallyData>(),
+});
+/** How a map came about by edits of another one. */
+export type MapEdited = Of<typeof mapEdited>;
+
 const changeMap = shape({
   id: uuid,
   studyId: uuid,
@@ -144,6 +164,11 @@ const changeMap = shape({
   doubt: mapDoubt.nullable().default(null),
   /** null until it is measured. */
   depth: mapDepth.nullable().default(null),
+  /** null where it was not written from edits. */
+  edited: mapEdited.nullable().default(null),
+  patchImageId: uuidOrNull,
+  /** Rows of the map that was edited; none where it was not written from edits. */
+  rowsBefore: list(tallyRow),
   files: list(madeFile),
 });
 /** A map that was written, with its table and its files. */
@@ -172,6 +197,8 @@ const patchRow = shape({
   depth: numberOrNull,
   /** By all that was said of it. */
   standing: yup.string().oneOf(STANDINGS).required(),
+  /** Whether somebody gave it its outline or its class. */
+  edited: flag,
   west: number,
   south: number,
   east: number,

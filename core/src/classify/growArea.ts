@@ -38,6 +38,8 @@ export interface Grown {
    * steps of the greatest distance, upwards; 255: it does not.
    */
   levels: Uint8Array;
+  /** Standard deviation of each band over all cells that were looked at. */
+  spreads: number[];
 }
 
 /** Ground up to a distance as an area. */
@@ -84,11 +86,16 @@ function spreadOf(band: Float32Array): number {
 }
 
 /** Steps of the greatest distance that each cell is away from what lies about the first one. */
-function stepsAway(bands: readonly Float32Array[], size: Size, first: number): Uint8Array {
+function stepsAway(
+  bands: readonly Float32Array[],
+  size: Size,
+  first: number,
+  spreads: readonly number[],
+): Uint8Array {
   const squares = new Float64Array(size.width * size.height);
-  for (const band of bands) {
+  for (const [k, band] of bands.entries()) {
     const mean = meanAbout(band, size, first);
-    const factor = 1 / (bands.length * spreadOf(band) ** 2);
+    const factor = 1 / (bands.length * spreads[k]! ** 2);
     for (let cell = 0; cell < squares.length; cell++) {
       squares[cell]! += (band[cell]! - mean) ** 2 * factor;
     }
@@ -114,9 +121,10 @@ export function growLevels(
   bands: readonly Float32Array[],
   size: Size,
   first: number,
+  spreads: readonly number[] = bands.map(spreadOf),
 ): Grown["levels"] {
   const { width } = size;
-  const steps = stepsAway(bands, size, first);
+  const steps = stepsAway(bands, size, first, spreads);
   const levels = new Uint8Array(steps.length).fill(BEYOND);
   if (bands.some((band) => Number.isNaN(band[first]!))) {
     return levels;
@@ -171,7 +179,8 @@ export async function grownFrom(
   }
   const bands = (await evaluator.read(image, 0, window)).bands.map(realCells);
   const first = (cell.row - window.row) * window.width + cell.col - window.col;
-  const levels = growLevels(bands, window, first);
+  const spreads = bands.map(spreadOf);
+  const levels = growLevels(bands, window, first, spreads);
   if (levels[first] === BEYOND) {
     throw new InputError(
       "Some input has no value here",
@@ -179,21 +188,35 @@ export async function grownFrom(
       "Click where the date has values in every input.",
     );
   }
-  return { grid: cutGrid(grid, window), levels };
+  return { grid: cutGrid(grid, window), levels, spreads };
 }
 
 /** Cells as an area in longitude and latitude. @param cells 1 where a cell belongs to it */
-function areaOf(cells: Uint8Array, grid: Grid): MultiPolygon {
-  const onto = ontoGlobe(grid);
-  const step = 100 * Math.max(...cellSize(grid));
-  const polygons = polygonise(runsOf(cells, grid.width, grid.height), 4)
-    .flatMap((shape) => shape.polygons)
-    .map((rings) => rings.map((ring) => ring.map(([col, row]) => toMap(grid, col, row))));
-  return transformPolygons(polygons, onto, step);
+const areaOf = (cells: Uint8Array, grid: Grid): MultiPolygon =>
+  onGlobe(outlineOf(cells, grid), grid);
+
+/** Cells as an outline along their sides, in columns and rows. */
+const outlineOf = (cells: Uint8Array, { width, height }: Size): MultiPolygon =>
+  polygonise(runsOf(cells, width, height), 4).flatMap((shape) => shape.polygons);
+
+function onGlobe(outline: MultiPolygon, grid: Grid): MultiPolygon {
+  const polygons = outline.map((rings) =>
+    rings.map((ring) => ring.map(([col, row]) => toMap(grid, col, row))),
+  );
+  return transformPolygons(polygons, ontoGlobe(grid), 100 * Math.max(...cellSize(grid)));
 }
 
 /** The ground that grows up to a distance, at most `MOST_DISTANCE`; the first cell always. */
-export function grownArea({ grid, levels }: Grown, distance: number): GrownArea {
+export function grownArea(grown: Pick<Grown, "grid" | "levels">, distance: number): GrownArea {
+  const area = grownCells(grown, distance);
+  return { ...area, polygons: onGlobe(area.polygons, grown.grid) };
+}
+
+/** The same, in columns and rows of the cells that were looked at. */
+export function grownCells(
+  { grid, levels }: Pick<Grown, "grid" | "levels">,
+  distance: number,
+): GrownArea {
   const most = Math.min(BEYOND - 1, Math.floor((distance / MOST_DISTANCE) * (BEYOND - 1) + 1e-9));
   const { width } = grid;
   let count = 0;
@@ -207,7 +230,7 @@ export function grownArea({ grid, levels }: Grown, distance: number): GrownArea 
     isCut ||= col === 0 || col === width - 1 || cell < width || cell >= levels.length - width;
     return 1;
   });
-  return { cells: count, isCut, polygons: areaOf(cells, grid) };
+  return { cells: count, isCut, polygons: outlineOf(cells, grid) };
 }
 
 /** Whether the centre of some cell of a grid lies in an area. @param polygons in longitude and latitude */

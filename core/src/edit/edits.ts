@@ -12,6 +12,10 @@ import {
 } from "./clip";
 import { rasteriseSpans } from "../vector/rasterise";
 
+/** What can be done to patches. */
+export const EDIT_KINDS = ["draw", "reshape", "cut", "merge", "relabel", "remove"] as const;
+export type EditKind = (typeof EDIT_KINDS)[number];
+
 /** A patch whose outline is edited: in cells of the map, columns and rows. */
 export interface EditedPatch {
   number: number;

@@ -19,7 +19,7 @@ export class RunSums {
    * @param labels one row; @param values one row a layer, NaN = nodata; @param numbers of patches that
    * somebody gave an outline, where the runs of the map differ by them
    */
-  addRow(labels: Uint8Array, values: readonly Float32Array[], numbers?: Float32Array): void {
+  addRow(labels: Uint8Array, values: readonly Float32Array[], numbers?: Uint32Array): void {
     for (let c = 0; c < labels.length;) {
       const label = labels[c]!;
       const from = c;
@@ -154,30 +154,33 @@ function addRun(
 }
 
 /**
- * Length of a patch's outline along cell sides, holes included, in metres on the ellipsoid (by the
+ * Length of a patch's outline, holes included, in metres on the ellipsoid (by the
  * scale of the patch's own area on a projected grid, by its own latitude
  * on one in degrees). Along cells it is longer than the shore it stands for: about 4/π times as
  * long on the average.
  */
 export function perimeterM(shape: PatchShape, grid: Grid): number {
-  let across = 0;
-  let down = 0;
-  for (const poly of shape.polygons) {
-    for (const ring of poly) {
-      for (let i = 1; i < ring.length; i++) {
-        across += Math.abs(ring[i]![0] - ring[i - 1]![0]);
-        down += Math.abs(ring[i]![1] - ring[i - 1]![1]);
-      }
-    }
-  }
   const [x, y] = cellSize(grid);
   if (isGeographic(grid.crs)) {
     const [c, r] = shape.polygons[0]![0]![0]!;
     const lat = toMap(grid, c, r)[1];
     const k = radiiOfCurvature(lat);
     const deg = Math.PI / 180;
-    return across * x * deg * k.primeVertical * Math.cos(lat * deg) + down * y * deg * k.meridian;
+    const across = x * deg * k.primeVertical * Math.cos(lat * deg);
+    return lengthOf(shape, across, y * deg * k.meridian);
   }
   const scale = shape.areaM2 > 0 ? Math.sqrt(shape.areaM2 / (shape.cells * x * y)) : 1;
-  return scale * (across * x + down * y);
+  return lengthOf(shape, scale * x, scale * y);
+}
+
+/** Length of an outline. @param across length of a cell along its row; @param down and along its column */
+function lengthOf({ polygons }: PatchShape, across: number, down: number): number {
+  let length = 0;
+  for (const ring of polygons.flat()) {
+    for (let i = 1; i < ring.length; i++) {
+      const [from, to] = [ring[i - 1]!, ring[i]!];
+      length += Math.hypot((to[0] - from[0]) * across, (to[1] - from[1]) * down);
+    }
+  }
+  return length;
 }

@@ -73,7 +73,7 @@ export function labelRuns(runs: Runs, neighbours: 4 | 8): Labelling {
 
 /** Joins all runs of one number. */
 function joinNumbered(
-  numbers: Float32Array | undefined,
+  numbers: Uint32Array | undefined,
   join: (one: number, other: number) => void,
 ): void {
   const first = new Map<number, number>();

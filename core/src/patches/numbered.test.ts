@@ -18,7 +18,7 @@ const NUMBERS = [
 
 const numbered = () => {
   const builder = new RunsBuilder(WIDTH, LABELS.length);
-  LABELS.forEach((row, r) => builder.addRow(Uint8Array.from(row), Float32Array.from(NUMBERS[r]!)));
+  LABELS.forEach((row, r) => builder.addRow(Uint8Array.from(row), Uint32Array.from(NUMBERS[r]!)));
   return builder.finish();
 };
 
@@ -48,7 +48,7 @@ test("means are taken over the runs of numbers", () => {
     sums.addRow(
       Uint8Array.from(row),
       [Float32Array.from(row, (_label, c) => 10 * r + c)],
-      Float32Array.from(NUMBERS[r]!),
+      Uint32Array.from(NUMBERS[r]!),
     ),
   );
   const means = patchMeans(runs, labelRuns(runs, 8), sums.finish(), 1);

@@ -17,11 +17,11 @@ export interface Runs {
    * By run the number of the patch that somebody gave an outline, 0 where nobody did; absent where no
    * patch has one.
    */
-  readonly numbers?: Float32Array;
+  readonly numbers?: Uint32Array;
 }
 
 /** Column behind the run of equal cells that begins at one. @param numbers cells differ by them too */
-export function endOfRun(cells: Uint8Array, from: number, numbers?: Float32Array): number {
+export function endOfRun(cells: Uint8Array, from: number, numbers?: Uint32Array): number {
   const label = cells[from];
   let at = from + 1;
   if (!numbers) {
@@ -52,7 +52,7 @@ export class RunsBuilder {
   }
 
   /** @param numbers of patches that somebody gave an outline, 0 in none; in all rows or in none */
-  addRow(cells: Uint8Array, numbers?: Float32Array): void {
+  addRow(cells: Uint8Array, numbers?: Uint32Array): void {
     if (cells.length !== this.width || this.row >= this.height) {
       throw new RangeError(
         `Row ${this.row} of ${this.height} has ${cells.length} cells, not ${this.width}`,
@@ -95,7 +95,7 @@ export class RunsBuilder {
       rows: this.rows,
       starts: this.starts.slice(0, this.n),
       labels: this.labels.slice(0, this.n),
-      ...(this.numbers.length > 0 ? { numbers: Float32Array.from(this.numbers) } : {}),
+      ...(this.numbers.length > 0 ? { numbers: Uint32Array.from(this.numbers) } : {}),
     };
   }
 }

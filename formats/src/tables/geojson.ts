@@ -2,20 +2,23 @@ import { ontoGlobeAround } from "@hindglance/core/grid/globe";
 import { type Grid, toMap } from "@hindglance/core/grid/grid";
 import type { PatchShape, Ring } from "@hindglance/core/patches/polygonise";
 
-/** Decimals of a degree: seven are about a centimetre. */
-const round = (value: number) => Math.round(value * 1e7) / 1e7;
+/** Decimals of a degree in outlines along cells: seven are about a centimetre. */
+const USUAL_DECIMALS = 7;
 
 /**
  * GeoJSON geometry (RFC 7946: longitude, latitude, shells counter-clockwise) of a patch on a grid.
  * Longitudes of a grid over the date line are counted on past 180 instead of leaping. On a grid whose rows run south to north orientation flips, and is turned back.
+ * @param decimals of degrees
  */
 export function patchGeometry(
-  shape: PatchShape,
+  shape: Pick<PatchShape, "polygons">,
   grid: Grid,
+  decimals = USUAL_DECIMALS,
 ):
   | { type: "Polygon"; coordinates: [number, number][][] }
   | { type: "MultiPolygon"; coordinates: [number, number][][][] } {
   const pointTransform = ontoGlobeAround(grid);
+  const round = (value: number) => Math.round(value * 10 ** decimals) / 10 ** decimals;
   const transform = grid.transform;
   const mirrored = transform[1] * transform[5] - transform[2] * transform[4] > 0;
   const ring = (r: Ring): [number, number][] => {

@@ -26,6 +26,7 @@ import { sceneRoutes } from "./scenes";
 import { vectorRoutes } from "./vectors";
 import { accuracyRoutes } from "./accuracy";
 import { depthRoutes } from "./depth";
+import { editRoutes } from "./edits";
 import { verdictRoutes } from "./verdicts";
 import { sendingRoutes } from "./sending";
 import { studyRoutes } from "./studies";
@@ -53,6 +54,7 @@ const ROUTES = [
   verdictRoutes,
   accuracyRoutes,
   depthRoutes,
+  editRoutes,
   runRoutes,
   eventRoutes,
 ];

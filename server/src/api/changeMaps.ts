@@ -28,7 +28,9 @@ import type { Services } from "./services";
 async function withTable(client: Client, changeMap: ChangeMap) {
   const info = (await findImage(client, changeMap.imageId))!.info;
   const files = await listMapFiles(client, changeMap.id);
-  return { ...changeMap, info, rows: tallyRows(changeMap, info), files };
+  const { edited, provenance } = changeMap;
+  const rowsBefore = edited ? tallyRows({ tally: edited.tally, provenance }, info) : [];
+  return { ...changeMap, info, rows: tallyRows(changeMap, info), rowsBefore, files };
 }
 
 const rename =

@@ -43,7 +43,7 @@ import type { Services } from "./services";
 import { shared, whenLeft } from "./shared";
 import { onGrid } from "@hindglance/core/graph/onGrid";
 import { holdMeasure, runningMeasure, setWanted } from "../db/runs";
-import type { DoubtPlan } from "../runs/countDoubt";
+import type { DoubtPlan } from "@hindglance/core/doubt/plan";
 import { WANTED_S } from "../runs/waits";
 
 /** Cells that a histogram looks at, at the most. */

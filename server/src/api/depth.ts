@@ -65,8 +65,9 @@ export function depthRoutes(api: Router, services: Services): void {
     const runId = await db.withTransaction(async (client) => {
       const zones = await zonesOfMap(client, map, grid);
       const imageId = await createImage(client, info, levelCount(grid.width, grid.height));
-      const { imageId: mapImageId, studyId, name, setup } = map;
-      const told = { changeMapId: id, name, mapImageId, mapInfo, setup, zones, elevation };
+      const { imageId: mapImageId, patchImageId, studyId, name, setup } = map;
+      const of = { changeMapId: id, name, mapImageId, patchImageId, mapInfo };
+      const told = { ...of, setup, zones, elevation };
       return engine.submit(client, {
         ...{ studyId, kind: "measureDepth", title: `Depth of ${name}` },
         params: { ...told, flooded, wet: [...new Set([...flooded, ...wet])], imageId, info },

@@ -21,6 +21,7 @@ const map = randomUUID();
 const patch = (number: number, label: number, facts: Partial<NewPatch> = {}): NewPatch => ({
   number,
   label,
+  edited: false,
   cells: number * 10,
   areaM2: number * 1000,
   perimeterM: number * 4,

@@ -1,6 +1,8 @@
+import type { MadeFrom } from "@hindglance/core/doubt/plan";
 import type {
   MapDepth,
   MapDoubt,
+  MapEdited,
   PatchFilter,
   PatchQuery,
   PatchSort,
@@ -12,7 +14,7 @@ import type { Standing } from "@hindglance/core/review/standing";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import { deletePatchDepth } from "./depth";
 import { type PatchDoubt, deletePatchDoubt } from "./doubt";
-import { type BinaryRow, copyIn, float8, int2, int4, uuidBytes } from "./copy";
+import { type BinaryRow, bool, copyIn, float8, int2, int4, uuidBytes } from "./copy";
 import type { Client } from "./pool";
 
 export type {
@@ -37,12 +39,17 @@ export interface ChangeMap {
   doubt: MapDoubt | null;
   /** null until it is measured. */
   depth: MapDepth | null;
+  /** The map that it was written from by edits; null where it was not. */
+  edited: MapEdited | null;
+  /** By cell the number of the patch that somebody gave an outline; null where nobody did. */
+  patchImageId: string | null;
 }
 const COLUMNS = `
   id, study_id AS "studyId", name, image_id AS "imageId", node_hash AS "nodeHash",
   setup, provenance, tally, patch_count AS "patchCount", created_at AS "createdAt",
   doubt || jsonb_build_object('imageId', doubt_image_id) AS doubt,
-  depth || jsonb_build_object('imageId', depth_image_id) AS depth
+  depth || jsonb_build_object('imageId', depth_image_id) AS depth,
+  edited, patch_image_id AS "patchImageId"
 `;
 
 /** Change maps of a study, the newest first. */
@@ -67,7 +74,9 @@ export const findChangeMap = async (client: Client, id: string): Promise<ChangeM
 /** Keeps a change map whose image is finished. */
 export async function createChangeMap(
   client: Client,
-  m: Omit<ChangeMap, "createdAt" | "patchCount" | "doubt" | "depth">,
+  m: Omit<ChangeMap, "createdAt" | "patchCount" | "doubt" | "depth"> & {
+    madeFrom: MadeFrom | null;
+  },
 ): Promise<void> {
   await client.query(
     `
@@ -80,9 +89,12 @@ export async function createChangeMap(
           setup,
           provenance,
           tally,
+          made_from,
+          edited,
+          patch_image_id,
           patch_count
         )
-      SELECT $1, $2, $3, $4, $5, $6, $7, $8, count(*)
+      SELECT $1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, count(*)
       FROM patch
       WHERE change_map_id = $1
     `,
@@ -95,15 +107,27 @@ export async function createChangeMap(
       m.setup,
       m.provenance,
       JSON.stringify(m.tally),
+      m.madeFrom,
+      m.edited,
+      m.patchImageId,
     ],
   );
 }
+
+/** What a map was made from; null in maps that are older than the record of it. */
+export const findMadeFrom = async (client: Client, id: string): Promise<MadeFrom | null> =>
+  (
+    await client.query<{ madeFrom: MadeFrom | null }>(
+      `SELECT made_from AS "madeFrom" FROM change_map WHERE id = $1`,
+      [id],
+    )
+  ).rows[0]?.madeFrom ?? null;
 
 /** Deletes a change map with its patches, files and image; whether it was there. */
 export async function deleteChangeMap(client: Client, id: string): Promise<boolean> {
   const row = (
     await client.query<{ images: string[] }>(
-      "DELETE FROM change_map WHERE id = $1 RETURNING ARRAY[image_id, doubt_image_id, depth_image_id] AS images",
+      "DELETE FROM change_map WHERE id = $1 RETURNING ARRAY[image_id, doubt_image_id, depth_image_id, patch_image_id] AS images",
       [id],
     )
   ).rows[0];
@@ -139,6 +163,8 @@ export interface Patch extends Omit<PatchDoubt, "edgeShare"> {
   measure: number | null;
   elevation: number | null;
   standing: Standing;
+  /** Whether somebody gave it its outline or its class. */
+  edited: boolean;
   /** Share of its cells at its edge; null until it is counted, as its certainty. */
   edgeShare: number | null;
   west: number;
@@ -189,6 +215,7 @@ export async function writePatches(
         float8(patch.east),
         float8(patch.north),
         Buffer.from(patch.geometry),
+        bool(patch.edited),
       ];
     }
   }
@@ -196,7 +223,7 @@ export async function writePatches(
     client,
     `patch (
       change_map_id, number, label, cells, area_m2, perimeter_m, measure, elevation,
-      west, south, east, north, geometry
+      west, south, east, north, geometry, edited
     )`,
     rows(),
   );
@@ -221,7 +248,7 @@ async function writeZoneParts(
 
 const PATCH = `
   number, label, cells::float8 AS cells, area_m2 AS "areaM2",
-  perimeter_m AS "perimeterM", measure, elevation, standing, west, south, east, north,
+  perimeter_m AS "perimeterM", measure, elevation, standing, edited, west, south, east, north,
   certainty, edge_share AS "edgeShare",
   coalesce(earlier_alike, 0) AS "earlierAlike", coalesce(earlier_seen, 0) AS "earlierSeen",
   coalesce(later_alike, 0) AS "laterAlike", coalesce(later_seen, 0) AS "laterSeen",

@@ -6,6 +6,9 @@ import type { Client } from "./pool";
 /** Values of one row of a binary COPY, already in PostgreSQL's binary form; null is NULL. */
 export type BinaryRow = (Uint8Array | null)[];
 
+/** A truth value as COPY takes it. */
+export const bool = (value: boolean): Uint8Array => Uint8Array.of(value ? 1 : 0);
+
 /** A 16-bit whole number as COPY takes it. */
 export const int2 = (value: number): Uint8Array => {
   const bytes = Buffer.alloc(2);

@@ -82,6 +82,7 @@ export async function sweepImages(client: Client): Promise<number> {
             WHERE m.image_id = i.id
               OR m.doubt_image_id = i.id
               OR m.depth_image_id = i.id
+              OR m.patch_image_id = i.id
           )
           AND NOT EXISTS (
             SELECT 1
@@ -94,6 +95,7 @@ export async function sweepImages(client: Client): Promise<number> {
             WHERE r.state = 'running'
               AND (
                 r.params ->> 'imageId' = i.id::text
+                OR r.params ->> 'patchImageId' = i.id::text
                 OR r.params -> 'parts' @> jsonb_build_array(jsonb_build_object('imageId', i.id))
                 OR r.params -> 'items' @> jsonb_build_array(jsonb_build_object('imageId', i.id))
               )

@@ -741,6 +741,67 @@ CREATE TABLE patch_depth (
 );
 `,
   },
+  {
+    id: 24,
+    name: "edits of maps, and the maps that are written from them",
+    sql: `
+-- What a map was made from: both dates, the measure, and what its doubt is counted from.
+ALTER TABLE change_map
+ADD COLUMN made_from jsonb,
+-- The map that it was written from, by edits; null where it was not.
+ADD COLUMN edited jsonb,
+-- By cell the number of the patch that somebody gave an outline.
+ADD COLUMN patch_image_id uuid REFERENCES image;
+
+-- Whether somebody gave it its outline or its class.
+ALTER TABLE patch
+ADD COLUMN edited boolean NOT NULL DEFAULT false;
+
+-- Where the edits of a map stand: after which act; null before the first.
+CREATE TABLE edit_state (
+  change_map_id uuid PRIMARY KEY REFERENCES change_map (id) ON DELETE CASCADE,
+  head bigint,
+  next_number integer NOT NULL
+);
+
+-- What was done in one go, on what had been done before: a tree, so that nothing is ever lost.
+CREATE TABLE edit_act (
+  id bigserial PRIMARY KEY,
+  change_map_id uuid NOT NULL REFERENCES change_map (id) ON DELETE CASCADE,
+  parent bigint,
+  -- Given by who asks, so that asking twice does it once.
+  key uuid NOT NULL,
+  kind text NOT NULL,
+  editor text NOT NULL,
+  done_at timestamptz NOT NULL DEFAULT now(),
+  -- Patches that are not there any more, and those in their place.
+  gone integer[] NOT NULL,
+  made integer[] NOT NULL,
+  UNIQUE (change_map_id, key)
+);
+
+CREATE INDEX edit_act_parent ON edit_act (change_map_id, parent);
+
+-- Patches that acts made; they never change.
+CREATE TABLE edit_patch (
+  change_map_id uuid NOT NULL REFERENCES change_map (id) ON DELETE CASCADE,
+  number integer NOT NULL,
+  -- The patch that it was before; null where it is new.
+  origin integer,
+  label smallint NOT NULL,
+  cells bigint NOT NULL,
+  area_m2 double precision NOT NULL,
+  zones jsonb NOT NULL,
+  west double precision NOT NULL,
+  south double precision NOT NULL,
+  east double precision NOT NULL,
+  north double precision NOT NULL,
+  -- In cells of the map, columns and rows.
+  outline jsonb NOT NULL,
+  PRIMARY KEY (change_map_id, number)
+);
+`,
+  },
 ];
 
 /**

@@ -20,6 +20,7 @@ const ALL: PatchQuery = patchQuery.cast({});
 
 const patch = (number: number, label: number, zones: NewPatch["zones"] = []): NewPatch => ({
   ...{ number, label, zones, cells: 10 * number, areaM2: 1000 * number },
+  edited: false,
   ...{ perimeterM: null, measure: null, elevation: null },
   ...{ west: 0, south: 0, east: 1, north: 1, geometry: "{}" },
 });

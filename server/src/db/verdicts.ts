@@ -372,6 +372,8 @@ export interface JudgedMap {
   id: string;
   name: string;
   imageId: string;
+  /** Numbers of patches that somebody gave an outline, where it has any. */
+  patchImageId: string | null;
   info: ImageInfo;
   setup: ChangeSetup;
 }
@@ -381,7 +383,7 @@ export const findJudgedMaps = async (client: Client, study: string): Promise<Jud
   (
     await client.query<JudgedMap>(
       `
-        SELECT m.id, m.name, m.image_id AS "imageId", i.info, m.setup
+        SELECT m.id, m.name, m.image_id AS "imageId", m.patch_image_id AS "patchImageId", i.info, m.setup
         FROM change_map m
           JOIN image i ON i.id = m.image_id
         WHERE m.study_id = $1

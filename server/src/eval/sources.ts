@@ -7,14 +7,23 @@ import type { ProductLuts } from "@hindglance/core/radar/luts";
 import type { SourceReader } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { BLOCK, type Window, intersect, levelGrid } from "@hindglance/core/grid/grid";
-import { type Block, type Cells, copyWindow, emptyCells } from "@hindglance/core/raster/block";
+import { paint } from "@hindglance/core/edit/paint";
+import {
+  type Block,
+  type Cells,
+  copyWindow,
+  emptyCells,
+  labelCells,
+} from "@hindglance/core/raster/block";
 import { type BlockRequest, blockWindow, readBlockParts } from "../db/blocks";
+import { findChangeMap } from "../db/changeMaps";
 import { findImage } from "../db/images";
 import type { Model } from "@hindglance/core/classify/model";
 import { findModel } from "../db/classification";
 import { findLuts } from "../db/products";
 import { type Client, type Lender, lending } from "../db/pool";
 import { notFound } from "../errors";
+import { EditedMaps, editsOf } from "./edited";
 
 // Whoever reads stored images may have to bring heights to the ellipsoid.
 nameGeoid(egm96);
@@ -27,6 +36,8 @@ const TABLE_BYTES = 24 << 20;
 
 /** What has been read. */
 interface Caches {
+  /** Maps that are edited: what each was before. */
+  maps: LRUCache<string, Promise<string>>;
   infos: LRUCache<string, Promise<ImageInfo>>;
   models: LRUCache<string, Promise<Model>>;
   tables: LRUCache<string, Promise<ProductLuts>>;
@@ -35,6 +46,7 @@ interface Caches {
 }
 
 const emptyCaches = (bytes: number): Caches => ({
+  maps: new LRUCache({ max: 50 }),
   infos: new LRUCache({ max: 200 }),
   models: new LRUCache({ max: 8 }),
   tables: new LRUCache({ maxSize: TABLE_BYTES }),
@@ -55,6 +67,7 @@ export class StoredSources implements SourceReader {
     private readonly db: Lender,
     cacheBytes: number,
     private readonly caches: Caches = emptyCaches(cacheBytes),
+    private readonly edited = new EditedMaps(db),
   ) {
     this.infos = caches.infos;
     this.tables = caches.tables;
@@ -63,11 +76,15 @@ export class StoredSources implements SourceReader {
 
   /** The same, read over the connection that the caller holds. */
   within(client: Client): StoredSources {
-    return new StoredSources(lending(client), 0, this.caches);
+    return new StoredSources(lending(client), 0, this.caches, this.edited);
   }
 
   /** What steps see of an image. */
   async info(image: string): Promise<ImageInfo> {
+    const edits = editsOf(image);
+    if (edits) {
+      return this.info(await this.imageOfMap(edits.map));
+    }
     const { stored: _stored, ...info } = await this.row(image);
     return info;
   }
@@ -88,7 +105,51 @@ export class StoredSources implements SourceReader {
     return pending;
   }
 
+  /** The image of a map as it was written. @throws AppError where the map is gone */
+  private imageOfMap(map: string): Promise<string> {
+    const { maps } = this.caches;
+    let pending = maps.get(map);
+    if (!pending) {
+      pending = this.db.withClient(async (client) => {
+        const found = await findChangeMap(client, map);
+        if (!found) {
+          throw notFound("change map");
+        }
+        return found.imageId;
+      });
+      maps.set(map, pending);
+      pending.catch(() => maps.delete(map));
+    }
+    return pending;
+  }
+
+  /** Classes of a map in a window, with edits painted over them. */
+  private async readEdited(
+    edits: { map: string; head: number },
+    level: number,
+    window: Window,
+  ): Promise<Block> {
+    const image = await this.imageOfMap(edits.map);
+    const { grid } = await this.row(image);
+    const { bands } = await this.read(image, level, window);
+    const labels = labelCells(bands[0]!);
+    const cells = 2 ** level;
+    const covered = {
+      col: window.col * cells,
+      row: window.row * cells,
+      width: window.width * cells,
+      height: window.height * cells,
+    };
+    const painting = await this.edited.painting(edits, grid, covered);
+    paint(painting, window, { size: grid, level }, { labels });
+    return { window, bands: [labels] };
+  }
+
   async read(image: string, level: number, w: Window): Promise<Block> {
+    const edits = editsOf(image);
+    if (edits) {
+      return this.readEdited(edits, level, w);
+    }
     const info = await this.row(image);
     const grid = levelGrid(info.grid, level);
     const wanted: Wanted[] = [];

@@ -1,6 +1,7 @@
 import { dateNodes } from "@hindglance/core/change/build";
 import { comparingOf } from "@hindglance/core/change/comparing";
 import { sameBand } from "@hindglance/core/change/setup";
+import type { OtherDate } from "@hindglance/core/doubt/plan";
 import { sharpened } from "@hindglance/core/chain/smoothing";
 import { InputError } from "@hindglance/core/errors";
 import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
@@ -16,16 +17,6 @@ import { type StudySides, isDate, rawNode, sideNode, studySides } from "./sides"
 
 /** Other dates that patches are held against, at the most: those nearest to the pair. */
 const MOST_OTHERS = 6;
-
-/** Another date of a study, on the grid of a map. */
-export interface OtherDate {
-  sceneId: string;
-  name: string;
-  acquiredAt: string;
-  /** Whether it lies before the pair; else it lies after it. */
-  isEarlier: boolean;
-  node: NodeSpec;
-}
 
 /** How far a date lies from the pair, in milliseconds; null between both dates. */
 function distanceFrom({ before, after }: Comparison, { acquiredAt }: ReadyScene): number | null {

@@ -2,7 +2,7 @@ import { appearanceFrom, doubtIn, imagesOf, samplesIn } from "@hindglance/core/d
 import type { Appearance } from "@hindglance/core/doubt/appearance";
 import { DoubtTally, type DoubtSums } from "@hindglance/core/doubt/areas";
 import { certaintyOf } from "@hindglance/core/doubt/probabilities";
-import type { DoubtFrom } from "@hindglance/core/doubt/mapDoubt";
+import type { DoubtPlan } from "@hindglance/core/doubt/plan";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, sourceNode } from "@hindglance/core/graph/node";
@@ -15,7 +15,6 @@ import { deleteStates } from "../db/nodes";
 import type { Client } from "../db/pool";
 import { addToLedger, touchStudy } from "../db/studies";
 import { AppError } from "../errors";
-import type { OtherDate } from "../products/otherDates";
 import type { Submit } from "../products/plans";
 import { type ZonePolygons, zoneCells } from "../products/zonePolygons";
 import { appearanceIn, appearanceState, samplesFrom, samplesState } from "./doubtStates";
@@ -25,20 +24,14 @@ import { DoubtRuns, doubtOfPatches } from "./patchDoubt";
 import { buildLevel, levelRanges } from "./pyramidPhase";
 import { type RowRange, blockWindows, rowRanges } from "./ranges";
 
-/** What the doubt of a map is counted from, as it is known when the map is written. */
-export interface DoubtPlan {
-  from: DoubtFrom;
-  /** Both dates of the pair as they are compared. */
-  pair: { before: NodeSpec; after: NodeSpec };
-  others: OtherDate[];
-}
-
 /** What a run that counts the doubt of a map is told. */
 export interface DoubtParams extends DoubtPlan {
   changeMapId: string;
   name: string;
   /** The map as it was written. */
   mapImageId: string;
+  /** Numbers of patches that somebody gave an outline, where the map has any. */
+  patchImageId?: string | null;
   mapInfo: ImageInfo;
   setup: ChangeSetup;
   zones: ZonePolygons;
@@ -129,7 +122,7 @@ async function count(seq: number, params: DoubtParams, ctx: RangeContext) {
   const windows = blockWindows(params.info.grid, rangesOf(params)[seq]!);
   const areas = cellAreas(params.info.grid);
   const tally = new DoubtTally(params.zones.length + 1);
-  const runs = new DoubtRuns(params, evaluator);
+  const runs = new DoubtRuns(params, evaluator, ctx);
   const blocks: StoredBlock[] = [];
   for (const [k, window] of windows.entries()) {
     ctx.signal.throwIfAborted();
@@ -257,7 +250,7 @@ export async function submitDoubt(
   client: Client,
   submit: Submit,
   studyId: string,
-  map: Pick<DoubtParams, "changeMapId" | "name" | "mapImageId" | "mapInfo" | "setup" | "zones">,
+  map: Omit<DoubtParams, keyof DoubtPlan | "imageId" | "info">,
   plan: DoubtPlan,
 ): Promise<string> {
   const { grid } = map.mapInfo;

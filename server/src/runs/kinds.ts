@@ -13,6 +13,7 @@ import { measureDepth } from "./measureDepth";
 import { measureSeries } from "./measureSeries";
 import { prepareDates } from "./prepareDates";
 import { writeChangeMap } from "./writeChangeMap";
+import { writeEditedMap } from "./writeEditedMap";
 
 /** Every kind of run there is. */
 export const RUN_KINDS: Record<string, RunKind> = {
@@ -23,6 +24,7 @@ export const RUN_KINDS: Record<string, RunKind> = {
   computeScene,
   prepareDates,
   writeChangeMap,
+  writeEditedMap,
   countDoubt,
   drawSample,
   measureDepth,

@@ -9,20 +9,22 @@ import { labelRuns } from "@hindglance/core/patches/label";
 import { type PatchedImage, mostCovering, numbersOf } from "@hindglance/core/patches/overlap";
 import { polygonise } from "@hindglance/core/patches/polygonise";
 import { type Runs, RunsBuilder } from "@hindglance/core/patches/runs";
-import { labelCells } from "@hindglance/core/raster/block";
 import { rasterise } from "@hindglance/core/vector/rasterise";
 import { patchGeometry } from "@hindglance/formats/tables/geojson";
 import { isDeepStrictEqual } from "node:util";
 import { readBlocks } from "../db/blocks";
 import type { NewPatch } from "../db/changeMaps";
-import { type Heir, findJudgedMaps } from "../db/verdicts";
+import { type Heir, type JudgedMap, findJudgedMaps } from "../db/verdicts";
 import { AppError } from "../errors";
 import type { ZonePolygons } from "../products/zonePolygons";
 import type { RangeContext } from "./kind";
+import type { NumbersAt } from "./stripSums";
 
 /** The map whose patches are made. */
 export interface MapToCut {
   imageId: string;
+  /** Numbers of patches that somebody gave an outline, where the map has any. */
+  patchImageId?: string | null;
   info: ImageInfo;
   setup: ChangeSetup;
   zones: ZonePolygons;
@@ -38,31 +40,61 @@ const FACTS = 2;
 /** More than this share of a patch must be covered by an earlier one for its verdicts to be taken over. */
 const MOST = 0.5;
 
-/** The runs of a stored class image. */
+/** Puts the blocks of a row of blocks of a stored image into whole rows of cells. */
+async function intoRows(
+  imageId: string,
+  { row, width, height }: { row: number; width: number; height: number },
+  out: Uint8Array | Uint32Array,
+  { db }: RangeContext,
+): Promise<void> {
+  const across = Math.ceil(width / BLOCK);
+  const blocks = await db.withClient((client) =>
+    readBlocks(client, imageId, 0, row, row + 1, 0, across),
+  );
+  for (const { col, cells } of blocks) {
+    const w = Math.min(BLOCK, width - col * BLOCK);
+    for (let r = 0; r < height; r++) {
+      out.set(cells.subarray(r * w, (r + 1) * w), r * width + col * BLOCK);
+    }
+  }
+}
+
+/**
+ * Reads the numbers of patches that somebody gave an outline, in whole rows of blocks; null for a map
+ * without any. Blocks without such patches are not stored.
+ */
+export const numbersOfImage = (
+  patchImageId: string | null,
+  { width }: Grid,
+  ctx: RangeContext,
+): NumbersAt | null =>
+  patchImageId === null
+    ? null
+    : async (first, height) => {
+        const numbers = new Uint32Array(width * height);
+        await intoRows(patchImageId, { row: first / BLOCK, width, height }, numbers, ctx);
+        return numbers;
+      };
+
+/** The runs of a stored class image, and of the patches that somebody gave an outline. */
 export async function runsOfImage(
   imageId: string,
-  { width, height }: Grid,
-  { db, signal }: RangeContext,
+  grid: Grid,
+  ctx: RangeContext,
+  patchImageId: string | null = null,
 ): Promise<Runs> {
-  const across = Math.ceil(width / BLOCK);
+  const { width, height } = grid;
   const builder = new RunsBuilder(width, height);
+  const numbersAt = numbersOfImage(patchImageId, grid, ctx);
   for (let row = 0; row * BLOCK < height; row++) {
-    signal.throwIfAborted();
+    ctx.signal.throwIfAborted();
     const h = Math.min(BLOCK, height - row * BLOCK);
     const strip = new Uint8Array(width * h);
-    for (const decodedBlock of await db.withClient((client) =>
-      readBlocks(client, imageId, 0, row, row + 1, 0, across),
-    )) {
-      const w = Math.min(BLOCK, width - decodedBlock.col * BLOCK);
-      for (let r = 0; r < h; r++) {
-        strip.set(
-          labelCells(decodedBlock.cells).subarray(r * w, (r + 1) * w),
-          r * width + decodedBlock.col * BLOCK,
-        );
-      }
-    }
+    await intoRows(imageId, { row, width, height: h }, strip, ctx);
+    const numbers = await numbersAt?.(row * BLOCK, h);
     for (let r = 0; r < h; r++) {
-      builder.addRow(strip.subarray(r * width, (r + 1) * width));
+      const [from, to] = [r * width, (r + 1) * width];
+      builder.addRow(strip.subarray(from, to), numbers?.subarray(from, to));
     }
   }
   return builder.finish();
@@ -70,10 +102,10 @@ export async function runsOfImage(
 
 /** The patches of a stored class image. @throws AppError where they are too many to be a map */
 export async function patchedImage(
-  { imageId, info, setup }: Pick<MapToCut, "imageId" | "info" | "setup">,
+  { imageId, patchImageId, info, setup }: Omit<MapToCut, "zones">,
   ctx: RangeContext,
 ): Promise<PatchedImage> {
-  const runs = await runsOfImage(imageId, info.grid, ctx);
+  const runs = await runsOfImage(imageId, info.grid, ctx, patchImageId);
   const labelling = labelRuns(runs, setup.limits.neighbours);
   if (labelling.count > MAX_PATCHES) {
     throw new AppError(
@@ -124,6 +156,7 @@ export function patchesOf(map: MapToCut, image: PatchedImage, sums: Float64Array
       zones: zones[i] ?? [],
       measure: round ? null : mean(i * FACTS),
       elevation: mean(i * FACTS + 1),
+      edited: false,
     }))
     .sort((a, b) => b.shape.cells - a.shape.cells)
     .map(({ shape, ...facts }, i) => ({
@@ -164,6 +197,16 @@ export async function inheritanceOf(
   if (!earlier) {
     return null;
   }
+  return heirsOf(info, image, earlier, ctx);
+}
+
+/** Which patches of a map lie on those of another map of its grid that was judged. */
+export async function heirsOf(
+  info: ImageInfo,
+  image: PatchedImage,
+  earlier: JudgedMap,
+  ctx: RangeContext,
+): Promise<Inheritance> {
   const older = await patchedImage(earlier, ctx);
   const nameOf = new Map(earlier.info.classes?.map(({ label, name }) => [label, name]));
   const labelOf = new Map(info.classes?.map(({ label, name }) => [name, label]));

@@ -23,7 +23,7 @@ import { AppError } from "../errors";
 import { type ZonePolygons, zoneCells } from "../products/zonePolygons";
 import { joined, sumsFrom } from "./doubtStates";
 import type { RangeContext, RunKind } from "./kind";
-import { patchedImage, runsOfImage } from "./mapPatches";
+import { numbersOfImage, patchedImage, runsOfImage } from "./mapPatches";
 import { RANGE_CELLS, evaluatorFor } from "./mapPhases";
 import { buildLevel, levelRanges } from "./pyramidPhase";
 import { type RowRange, blockWindows, rowRanges } from "./ranges";
@@ -34,6 +34,8 @@ export interface DepthParams {
   changeMapId: string;
   name: string;
   mapImageId: string;
+  /** Numbers of patches that somebody gave an outline, where the map has any. */
+  patchImageId: string | null;
   mapInfo: ImageInfo;
   setup: ChangeSetup;
   zones: ZonePolygons;
@@ -179,7 +181,9 @@ async function measureRange(seq: number, params: DepthParams, ctx: RangeContext)
   const range = rangesOf(params)[seq]!;
   const areas = cellAreas(params.info.grid);
   const tally = new DepthTally(params.zones.length + 1);
-  const sums = new StripSums(params.info.grid.width, LAYERS);
+  const { grid } = params.info;
+  const numbersAt = numbersOfImage(params.patchImageId, grid, ctx);
+  const sums = new StripSums(grid.width, LAYERS, numbersAt);
   const wet = new Set(params.wet);
   const blocks: StoredBlock[] = [];
   const windows = blockWindows(params.info.grid, range);
@@ -191,7 +195,7 @@ async function measureRange(seq: number, params: DepthParams, ctx: RangeContext)
       ? await heightsIn(evaluator, params, window)
       : new Float32Array(labels.length).fill(NaN);
     const layers = depthsIn(window, bodies, surfaces, heights);
-    sums.add(labels, isWet ? layers : null, window);
+    await sums.add(labels, isWet ? layers : null, window);
     if (isWet) {
       tally.add(
         labels,
@@ -220,8 +224,9 @@ async function measureRange(seq: number, params: DepthParams, ctx: RangeContext)
 
 /** Level and depth of all patches that are under water. */
 async function measurePatches(params: DepthParams, ctx: RangeContext) {
-  const { mapImageId, mapInfo, setup } = params;
-  const image = await patchedImage({ imageId: mapImageId, info: mapInfo, setup }, ctx);
+  const { mapImageId, patchImageId, mapInfo, setup } = params;
+  const cut = { imageId: mapImageId, patchImageId, info: mapInfo, setup };
+  const image = await patchedImage(cut, ctx);
   const parts = await Promise.all(
     rangesOf(params).map(async (_range, seq) =>
       sumsFrom(await ctx.states.get(keyOf(params, `sums/${seq}`))),

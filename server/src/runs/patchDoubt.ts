@@ -11,7 +11,7 @@ import type { PatchDoubt } from "../db/doubt";
 import type { DoubtParams } from "./countDoubt";
 import { joined, sumsFrom } from "./doubtStates";
 import type { RangeContext } from "./kind";
-import { patchedImage } from "./mapPatches";
+import { numbersOfImage, patchedImage } from "./mapPatches";
 import { StripSums } from "./stripSums";
 
 /** Layers before those of other dates: certainty, edge, and both dates of the pair. */
@@ -26,15 +26,18 @@ export class DoubtRuns {
   constructor(
     private readonly params: DoubtParams,
     private readonly evaluator: Evaluator,
+    ctx: RangeContext,
   ) {
-    this.sums = new StripSums(params.info.grid.width, layersOf(params));
+    const { patchImageId, info } = params;
+    const numbersAt = numbersOfImage(patchImageId ?? null, info.grid, ctx);
+    this.sums = new StripSums(info.grid.width, layersOf(params), numbersAt);
   }
 
   /** Windows come from the left and from the top, row of blocks by row of blocks. */
   async add(labels: Uint8Array, certainty: Float32Array, window: Window): Promise<void> {
     const isThere = labels.some((label) => label !== 0 && label !== CLASS_NODATA);
     const layers = isThere ? [certainty, ...(await this.layersAt(window))] : null;
-    this.sums.add(labels, layers, window);
+    await this.sums.add(labels, layers, window);
   }
 
   /** Edges, both dates and the others in a window. */
@@ -61,8 +64,9 @@ export async function doubtOfPatches(
   parts: readonly (StepState | null)[],
   ctx: RangeContext,
 ): Promise<PatchDoubt[]> {
-  const { mapImageId, mapInfo, setup, others } = params;
-  const image = await patchedImage({ imageId: mapImageId, info: mapInfo, setup }, ctx);
+  const { mapImageId, patchImageId, mapInfo, setup, others } = params;
+  const cut = { imageId: mapImageId, patchImageId, info: mapInfo, setup };
+  const image = await patchedImage(cut, ctx);
   const layers = layersOf(params);
   const means = patchMeans(image.runs, image.labelling, joined(parts.map(sumsFrom)), layers);
   return patchNumbers(image).map((number, k): PatchDoubt => {

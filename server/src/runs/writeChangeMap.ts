@@ -15,7 +15,8 @@ import { deleteImage, finishImage } from "../db/images";
 import type { Client } from "../db/pool";
 import { addToLedger, touchStudy } from "../db/studies";
 import { inheritVerdicts } from "../db/verdicts";
-import { type DoubtPlan, submitDoubt } from "./countDoubt";
+import type { DoubtPlan } from "@hindglance/core/doubt/plan";
+import { submitDoubt } from "./countDoubt";
 import type { RangeContext, RunKind } from "./kind";
 import { type Inheritance, inheritanceOf, patchedImage, patchesOf } from "./mapPatches";
 import { RANGE_CELLS, countedRows, evaluatorFor, GatherPhases, mergeTallies } from "./mapPhases";
@@ -135,6 +136,9 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
       setup: params.setup,
       provenance: params.provenance,
       tally,
+      madeFrom: { gated: params.gated, doubt: params.doubt },
+      edited: null,
+      patchImageId: null,
     });
     const inherited = await takeOver(params, results, client);
     await addToLedger(client, run.studyId!, "Change map written", {

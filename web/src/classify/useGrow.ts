@@ -9,6 +9,9 @@ import { useUi } from "../state/ui";
 /** How unlike the first cell ground may be where nobody said so yet, in standard deviations. */
 const USUAL_DISTANCE = 0.3;
 
+/** Ground as far as its area needs it. */
+type ShownGround = Pick<Grown, "grid" | "levels">;
+
 /** Bytes of a text in base 64. */
 const bytesOf = (text: string): Uint8Array =>
   Uint8Array.from(atob(text), (letter) => letter.charCodeAt(0));
@@ -20,7 +23,7 @@ export function useGrow(studyId: string, sceneId: string | null) {
     mutationFn: async (at: [number, number]) => {
       const body = { sceneId: sceneId!, at };
       const { grid, levels } = await call(classifyRoutes.grow, { params: { id: studyId }, body });
-      return { sceneId, grown: { grid, levels: bytesOf(levels) } satisfies Grown };
+      return { sceneId, grown: { grid, levels: bytesOf(levels) } satisfies ShownGround };
     },
     onError: (error) => useUi.getState().say(sayError(error), "wrong"),
   });

@@ -106,7 +106,7 @@ const record = (side: "before" | "after", digit: string) => ({
   size: 1000,
 });
 
-/** Of a patch whose doubt is not counted. */
+/** Of a patch whose doubt is not counted, and that nobody edited. */
 export const NOT_DOUBTED = {
   certainty: null,
   edgeShare: null,
@@ -117,6 +117,7 @@ export const NOT_DOUBTED = {
   level: null,
   spread: null,
   depth: null,
+  edited: false,
 };
 
 /** A map of two classes in two zones and 10 km², and what a test gives it. */
@@ -130,6 +131,9 @@ export function aChangeMap(more: Partial<ChangeMap> = {}): ChangeMap {
     nodeHash: "h1",
     doubt: null,
     depth: null,
+    edited: null,
+    patchImageId: null,
+    rowsBefore: [],
     setup,
     provenance: {
       study: "Vell",

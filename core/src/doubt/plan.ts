@@ -1,0 +1,28 @@
+import type { NodeSpec } from "../graph/node";
+import type { DoubtFrom } from "./mapDoubt";
+
+/** Another date of a study, on the grid of a map. */
+export interface OtherDate {
+  sceneId: string;
+  name: string;
+  acquiredAt: string;
+  /** Whether it lies before the pair; else it lies after it. */
+  isEarlier: boolean;
+  node: NodeSpec;
+}
+
+/** What the doubt of a map is counted from, as it is known when the map is written. */
+export interface DoubtPlan {
+  from: DoubtFrom;
+  /** Both dates of the pair as they are compared. */
+  pair: { before: NodeSpec; after: NodeSpec };
+  others: OtherDate[];
+}
+
+/** What a map was made from, as far as it has to be looked at again. */
+export interface MadeFrom {
+  /** Both dates, measure and layers, where they count. */
+  gated: NodeSpec;
+  /** null where its doubt cannot be told. */
+  doubt: DoubtPlan | null;
+}
