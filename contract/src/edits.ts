@@ -1,4 +1,5 @@
 import { EDIT_KINDS } from "@hindglance/core/edit/edits";
+import type { OutlineGeometry } from "@hindglance/core/edit/outline";
 import type { Grid } from "@hindglance/core/grid/grid";
 import type { MultiPolygon } from "@hindglance/core/vector/polygons";
 import * as yup from "yup";
@@ -31,17 +32,19 @@ const position = yup
 /** In cells of the map, columns and rows; the first corner of a ring is repeated at its end. */
 const polygons = yup
   .mixed<MultiPolygon>()
-  .required()
-  .test("polygons", "${path} takes rings of corners in cells of the map", (value) =>
-    isMultiPolygon(value),
+  .test(
+    "polygons",
+    "${path} takes rings of corners in cells of the map",
+    (value) => value === undefined || isMultiPolygon(value),
   )
-  .test("corners", `\${path} takes at most ${MOST_OUTLINE_CORNERS} corners`, (value) => {
-    const corners = value.reduce(
-      (sum, rings) => sum + rings.reduce((of, ring) => of + ring.length, 0),
-      0,
-    );
-    return corners <= MOST_OUTLINE_CORNERS;
-  });
+  .test(
+    "corners",
+    `\${path} takes at most ${MOST_OUTLINE_CORNERS} corners`,
+    (value) => cornersOf(value) <= MOST_OUTLINE_CORNERS,
+  );
+
+const cornersOf = (value: MultiPolygon | undefined): number =>
+  isMultiPolygon(value) ? value!.flat().reduce((sum, ring) => sum + ring.length, 0) : 0;
 
 const isCorner = (value: unknown): boolean =>
   Array.isArray(value) &&
@@ -73,7 +76,7 @@ const edit = shape({
   /** merge, relabel, remove: the patches; the first gives a merged one its class. */
   numbers: numbers.optional(),
   /** draw, reshape: the outline. */
-  polygons: polygons.optional().default(undefined),
+  polygons: polygons.optional(),
   /** cut: where the patch is parted. */
   line: yup
     .array(position)
@@ -146,7 +149,7 @@ const editedPatch = shape({
 /** A patch as the edits leave it. */
 export type EditedRow = Of<typeof editedPatch>;
 
-const drawnPatch = editedPatch.shape({ geometry: ofCore<object>() });
+const drawnPatch = editedPatch.shape({ geometry: ofCore<OutlineGeometry>() });
 /** A patch with its outline as GeoJSON, as fine as the screen shows it. */
 export type EditedShape = Of<typeof drawnPatch>;
 
