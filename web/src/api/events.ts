@@ -1,7 +1,7 @@
 import { useEffect } from "react";
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { answerIn } from "./client";
-import { VERDICT_KEYS, keys } from "./hooks";
+import { EDIT_KEYS, VERDICT_KEYS, keys } from "./hooks";
 import { PAGE, useLine } from "./page";
 import type { Run } from "./types";
 
@@ -33,6 +33,7 @@ const CHANGED: Record<string, (id: string) => Key[]> = {
   change_map: (id) => [keys.maps(id)],
   orbit_file: (id) => [keys.prepare(id), keys.sides(id), keys.orbits(id)],
   blob: (id) => [keys.arriving(id), keys.uploads(id)],
+  edit: () => EDIT_KEYS,
   verdict: (id) => [...VERDICT_KEYS, keys.maps(id)],
 };
 

@@ -45,6 +45,9 @@ export const VERDICT_KEYS = [
   ["acts"],
 ];
 
+/** What is asked for anew when patches of a map were edited. */
+export const EDIT_KEYS = [["edits"], ["editedOutlines"], ["editedPatch"]];
+
 /** All studies. */
 export const useStudies = () =>
   useQuery({ queryKey: keys.studies, queryFn: () => call(studyRoutes.list, {}) });

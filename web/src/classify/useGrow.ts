@@ -4,6 +4,7 @@ import { classifyRoutes } from "@hindglance/contract/classify";
 import { type Grown, type GrownArea, grownArea } from "@hindglance/core/classify/growArea";
 import { call } from "../api/call";
 import { sayError } from "../api/client";
+import { bytesOf } from "../lib/bytesOf";
 import { useUi } from "../state/ui";
 
 /** How unlike the first cell ground may be where nobody said so yet, in standard deviations. */
@@ -11,10 +12,6 @@ const USUAL_DISTANCE = 0.3;
 
 /** Ground as far as its area needs it. */
 type ShownGround = Pick<Grown, "grid" | "levels">;
-
-/** Bytes of a text in base 64. */
-const bytesOf = (text: string): Uint8Array =>
-  Uint8Array.from(atob(text), (letter) => letter.charCodeAt(0));
 
 /** Ground that grows from a place of a date: asked for once, then as far as the page says. */
 export function useGrow(studyId: string, sceneId: string | null) {

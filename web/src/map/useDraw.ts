@@ -48,7 +48,33 @@ export function useDraw(
   onDrawn: (geometry: AreaGeometry) => void,
   onStop: () => void,
 ): void {
-  const drawn = useEffectEvent(onDrawn);
+  const onShape = (shape: Polygon) => {
+    const onEarth = shape.clone().transform(projection, "EPSG:4326");
+    const rings = onEarth.getCoordinates().map((ring) => ring.map(corner));
+    onDrawn({ type: "MultiPolygon", coordinates: [rings] });
+  };
+  useDrawing(map, drawing, onShape, onStop);
+}
+
+/** As `useDraw`, in the map's coordinates. */
+export function useDrawOnMap(
+  map: OlMap | null,
+  drawing: Drawing | false,
+  onDrawn: (rings: [number, number][][]) => void,
+  onStop: () => void,
+): void {
+  const onShape = (shape: Polygon) =>
+    onDrawn(shape.getCoordinates().map((ring) => ring.map(corner)));
+  useDrawing(map, drawing, onShape, onStop);
+}
+
+function useDrawing(
+  map: OlMap | null,
+  drawing: Drawing | boolean,
+  onShape: (shape: Polygon) => void,
+  onStop: () => void,
+): void {
+  const drawn = useEffectEvent(onShape);
   useEscape(!!drawing && !!map, onStop);
   useEffect(() => {
     if (!drawing || !map) {
@@ -58,16 +84,14 @@ export function useDraw(
     draw.on("drawend", (e) => {
       const polygon = e.feature.getGeometry();
       if (polygon instanceof Polygon) {
-        const onEarth = polygon.clone().transform(projection, "EPSG:4326");
-        const rings = onEarth.getCoordinates().map((ring) => ring.map(corner));
-        drawn({ type: "MultiPolygon", coordinates: [rings] });
+        drawn(polygon);
       }
     });
     map.addInteraction(draw);
     return () => {
       map.removeInteraction(draw);
     };
-  }, [map, drawing, projection]);
+  }, [map, drawing]);
 }
 
 /**

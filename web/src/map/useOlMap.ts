@@ -6,11 +6,16 @@ import { defaults as interactions } from "ol/interaction/defaults";
 /** What a map tells its owner; places are in the coordinates of the view. */
 export interface MapHandlers {
   onPointer?: ((at: [number, number] | null) => void) | undefined;
-  onClick?: ((at: [number, number]) => void) | undefined;
+  /** @param isMore whether it is clicked besides what was clicked before: with Shift or Ctrl */
+  onClick?: ((at: [number, number], isMore: boolean) => void) | undefined;
   onMap?: ((map: OlMap) => void) | undefined;
 }
 
 const place = (coordinate: number[]): [number, number] => [coordinate[0]!, coordinate[1]!];
+
+/** Whether a click came with Shift, Ctrl or ⌘. */
+const isWithMore = (event: unknown): boolean =>
+  event instanceof MouseEvent && (event.shiftKey || event.ctrlKey || event.metaKey);
 
 /** Says in `data-loading` whether tiles are on their way; from the start, until the first picture is whole. */
 function tellLoading(map: OlMap, element: HTMLElement): void {
@@ -40,7 +45,9 @@ export function useOlMap(
   const map = useRef<OlMap | null>(null);
   const cross = useRef<Overlay | null>(null);
   const pointed = useEffectEvent((at: [number, number] | null) => handlers.onPointer?.(at));
-  const clicked = useEffectEvent((at: [number, number]) => handlers.onClick?.(at));
+  const clicked = useEffectEvent((at: [number, number], isMore: boolean) =>
+    handlers.onClick?.(at, isMore),
+  );
   const made = useEffectEvent((ready: OlMap) => handlers.onMap?.(ready));
   useEffect(() => {
     const element = box.current!;
@@ -53,7 +60,9 @@ export function useOlMap(
     const viewport = olMap.getViewport()!;
     const leave = () => pointed(null);
     olMap.on("pointermove", (event) => pointed(place(event.coordinate)));
-    olMap.on("click", (event) => clicked(place(event.coordinate)));
+    olMap.on("click", ({ coordinate, originalEvent }) =>
+      clicked(place(coordinate), isWithMore(originalEvent)),
+    );
     viewport.addEventListener("pointerleave", leave);
     tellLoading(olMap, element);
     cross.current = crossOn(olMap);

@@ -8,6 +8,7 @@ import { useScenes } from "../api/hooks";
 import type { ChangeMap, Scene, Study } from "../api/types";
 import { CompareMaps } from "../compare/maps/CompareMaps";
 import { unitOf } from "../compare/units";
+import { EditPage } from "../edit/EditPage";
 import { Section } from "../frame/Section";
 import { Workspace } from "../frame/Workspace";
 import { ChangeMapPicker, usePickedMap } from "../tally/ChangeMapPicker";
@@ -21,6 +22,7 @@ import { Judge } from "./Judge";
 import { PatchLook } from "./PatchLook";
 import { PatchCount } from "./PatchCount";
 import { PatchFilter } from "./PatchFilter";
+import { useEditKey } from "./useEditKey";
 import { ReviewOf, reviewedIn } from "./ReviewOf";
 import { StandingBar } from "./StandingBar";
 import { PatchTable } from "./PatchTable";
@@ -40,9 +42,10 @@ export function ReviewPage() {
     return <p className="p-6 text-soft">Loading …</p>;
   }
   const strip = <MapStrip study={study} scenes={scenes} map={map} />;
-  if (map && of === "accuracy") {
+  if (map && of !== "patches") {
+    const OfMap = of === "accuracy" ? AccuracyPage : EditPage;
     return (
-      <AccuracyPage
+      <OfMap
         key={map.id}
         {...{ study, map, strip }}
         before={dateOfMap(map, scenes, "before")}
@@ -105,6 +108,7 @@ function Review({ study, map, before, after, strip, picker }: Props) {
   const doubt = useDoubtLayer(map, isDoubtShown);
   const measured = unitOf("measure", look.unit);
   const { undo, redo } = review.verdicts;
+  useEditKey(review.picked?.number ?? null);
   useUndoKey(
     useCallback(() => undo?.(), [undo]),
     useCallback(() => redo?.(), [redo]),
@@ -211,7 +215,7 @@ function Picture({ study, map, before, after, dates, look, review, doubt }: Pict
         nodes={dates.nodes}
         setup={map.setup}
         classesReady
-        groups={isByRules(map.setup) ? null : { hidden: NONE, show: "classes" }}
+        groups={isByRules(map.setup) && !map.edited ? null : { hidden: NONE, show: "classes" }}
       />
     );
   }

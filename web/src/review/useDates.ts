@@ -5,8 +5,16 @@ import { comparingOf } from "@hindglance/core/change/comparing";
 import { mergeHistograms, quantile } from "@hindglance/core/raster/histogram";
 import { call } from "../api/call";
 import { useSides } from "../api/hooks";
-import type { ChangeMap, CompareHistograms, Scene, Study } from "../api/types";
+import type {
+  ChangeMap,
+  CompareHistograms,
+  CompareNodes,
+  NodeView,
+  Scene,
+  Study,
+} from "../api/types";
 import { changeEnd, measureName } from "../compare/measures";
+import { useMapNode } from "../tally/useMapNode";
 import { sideOfScene } from "../compare/pair";
 import { DECIBEL, plainUnit, withMeasure } from "../compare/units";
 
@@ -19,6 +27,18 @@ function stretchOf(histograms: CompareHistograms | null, isValue: boolean) {
     return { lo, hi: Math.max(lo + 1e-3, hi) };
   }
   return isValue ? { lo: 0, hi: 1 } : { lo: -24, hi: -2 };
+}
+
+/** Both dates with the classes of a map on them: of one that was edited they are its own. */
+function classesOf(
+  { edited }: ChangeMap,
+  nodes: CompareNodes | null,
+  own: NodeView | undefined,
+): CompareNodes | null {
+  if (!nodes || !edited) {
+    return nodes;
+  }
+  return own ? { ...nodes, classes: own } : null;
 }
 
 /** Both dates as they are compared now, for a map that was written from them. */
@@ -41,8 +61,9 @@ export function useDates(study: Study, map: ChangeMap, before: Scene | null, aft
     queryKey: ["reviewHistograms", map.id, version],
     queryFn: () => call(compareRoutes.histograms, { params: { id: study.id }, body: body! }),
   });
+  const own = useMapNode(map, !!map.edited).data;
   return {
-    nodes: nodes.data ?? null,
+    nodes: useMemo(() => classesOf(map, nodes.data ?? null, own), [map, nodes.data, own]),
     histograms: histograms.data ?? null,
     error: nodes.error ?? histograms.error,
     /** Whether a date is not there any more, or not prepared. */

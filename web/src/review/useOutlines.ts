@@ -10,67 +10,15 @@ import { changeMapRoutes } from "@hindglance/contract/changeMaps";
 import type { PatchShape } from "@hindglance/contract/changeMaps";
 import type { Crs } from "@hindglance/core/geodesy/crs";
 import type { Standing } from "@hindglance/core/review/standing";
-import { ontoGlobeAround } from "@hindglance/core/grid/globe";
-import type { Grid } from "@hindglance/core/grid/grid";
 import { call } from "../api/call";
 import type { ChangeMap, PatchRow } from "../api/types";
 import { useSame } from "../lib/useSame";
 import { projectionOf } from "../map/projection";
 import { showBounds } from "../map/showBounds";
+import { type Part, usePart } from "../map/usePart";
 import type { PatchQuery } from "./patches";
 import { STANDING_LOOKS } from "./standings";
 import { useOutlineOf } from "./useOutlineOf";
-
-/** The part of the Earth that a map shows, and the size of one of its pixels, in degrees. */
-interface Part {
-  box: [west: number, south: number, east: number, north: number];
-  toleranceDeg: number;
-}
-
-const aroundAll = (points: readonly (readonly number[])[]): Part["box"] => {
-  const xs = points.map(([x]) => x!);
-  const ys = points.map(([, y]) => y!);
-  return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];
-};
-
-/** Decimals of a degree that outlines are asked by: a metre. */
-const rounded = (degrees: number): number => Number(degrees.toFixed(5));
-
-function partOf(map: OlMap, grid: Grid): Part | null {
-  const size = map.getSize();
-  if (!size) {
-    return null;
-  }
-  const [x0, y0, x1, y1] = map.getView().calculateExtent(size);
-  const toLonLat = ontoGlobeAround(grid);
-  const steps = [0, 0.5, 1];
-  const [west, south, east, north] = aroundAll(
-    steps.flatMap((across) =>
-      steps.map((up) => toLonLat(x0! + across * (x1! - x0!), y0! + up * (y1! - y0!))),
-    ),
-  );
-  return {
-    box: [rounded(west), rounded(south), rounded(east), rounded(north)],
-    toleranceDeg: Number(((north - south) / size[1]!).toPrecision(2)),
-  };
-}
-
-/** The part that a map shows, each time it has come to rest. */
-function usePart(map: OlMap | null, grid: Grid): Part | null {
-  const [part, setPart] = useState<Part | null>(null);
-  useEffect(() => {
-    if (!map) {
-      return;
-    }
-    const moved = () => setPart(partOf(map, grid));
-    map.on("moveend", moved);
-    map.render();
-    return () => {
-      map.un("moveend", moved);
-    };
-  }, [map, grid]);
-  return part;
-}
 
 /** Outlines on the map at a time: the largest of the part in view. */
 const OUTLINES = 1500;

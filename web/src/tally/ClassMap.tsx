@@ -3,7 +3,6 @@ import { useQuery } from "@tanstack/react-query";
 import type OlMap from "ol/Map";
 import type BaseLayer from "ol/layer/Base";
 import type WebGLTileLayer from "ol/layer/WebGLTile";
-import { changeMapRoutes } from "@hindglance/contract/changeMaps";
 import { sceneRoutes } from "@hindglance/contract/scenes";
 import { call } from "../api/call";
 import { useScenes } from "../api/hooks";
@@ -15,6 +14,7 @@ import { viewOf } from "../map/mapView";
 import { tilesOf } from "../map/tiles";
 import { useImageLayer } from "../map/useImageLayer";
 import { useOutline } from "../map/useOutline";
+import { useMapNode } from "./useMapNode";
 
 interface Props {
   map: ChangeMap;
@@ -24,7 +24,9 @@ interface Props {
   /** What else lies on the map, on top. */
   extra?: BaseLayer[];
   onMap?: (map: OlMap) => void;
-  onClick?: (at: [number, number]) => void;
+  onClick?: (at: [number, number], isMore: boolean) => void;
+  /** Classes that are shown in place of the map's own. */
+  classes?: NodeView | undefined;
 }
 
 const NOTHING: BaseLayer[] = [];
@@ -70,12 +72,9 @@ function useClassLayer(node: NodeView | undefined, only: number | null): WebGLTi
 }
 
 /** The change map over its after date, with one class or all. */
-export function ClassMap({ map, study, only, extra = NOTHING, onMap, onClick }: Props) {
-  const node = useQuery({
-    queryKey: ["mapNode", map.id],
-    queryFn: () => call(changeMapRoutes.node, { params: { id: map.id } }),
-    staleTime: Infinity,
-  }).data;
+export function ClassMap({ map, study, only, extra = NOTHING, onMap, ...given }: Props) {
+  const own = useMapNode(map).data;
+  const node = given.classes ?? own;
   const picture = usePictureLayer(map, study.id);
   const classes = useClassLayer(node, only);
   const outline = useOutline(study, node?.info ?? null);
@@ -93,7 +92,7 @@ export function ClassMap({ map, study, only, extra = NOTHING, onMap, onClick }: 
       layers={layers}
       label="The change map"
       scale
-      onClick={onClick}
+      onClick={given.onClick}
       onMap={onMap}
     />
   ) : null;

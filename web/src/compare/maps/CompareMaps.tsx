@@ -40,7 +40,7 @@ interface Props {
   extra?: BaseLayer[];
   /** Is given the main map, for who needs it. */
   onMap?(map: OlMap): void;
-  onClick?(at: Place): void;
+  onClick?(at: Place, isMore: boolean): void;
   /** Neither shows nor tells what the map says: the dates alone. */
   isBlind?: boolean;
 }

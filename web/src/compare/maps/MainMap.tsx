@@ -30,7 +30,7 @@ interface Props {
   /** Where the cursor is on the other map. */
   twin: Place | null;
   onMap(map: OlMap): void;
-  onClick?: ((at: Place) => void) | undefined;
+  onClick?: ((at: Place, isMore: boolean) => void) | undefined;
 }
 
 /** The map that every view has: both dates with the classes on them, and what its colours mean. */

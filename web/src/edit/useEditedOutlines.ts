@@ -1,0 +1,92 @@
+import { useEffect, useMemo, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import type OlMap from "ol/Map";
+import Feature from "ol/Feature";
+import GeoJSON from "ol/format/GeoJSON";
+import VectorLayer from "ol/layer/Vector";
+import VectorSource from "ol/source/Vector";
+import { Fill, Stroke, Style } from "ol/style";
+import { type EditedShape, editRoutes } from "@hindglance/contract/edits";
+import { call } from "../api/call";
+import type { ChangeMap } from "../api/types";
+import { useSame } from "../lib/useSame";
+import { projectionOf } from "../map/projection";
+import { usePart } from "../map/usePart";
+
+/** Outlines on the map at a time: the largest of the part in view. */
+const OUTLINES = 2000;
+
+const FILL = new Fill({ color: "rgba(0,0,0,0.01)" });
+const rim = (color: string, width: number): Style =>
+  new Style({ fill: FILL, stroke: new Stroke({ color, width }) });
+const WRITTEN = rim("#ffffffb0", 1);
+const EDITED = rim("#7ff0d0", 1.8);
+const PICKED = [
+  new Style({ stroke: new Stroke({ color: "#12181a", width: 5 }) }),
+  new Style({ fill: FILL, stroke: new Stroke({ color: "#ffffff", width: 2.4 }) }),
+];
+
+const NONE: EditedShape[] = [];
+
+/**
+ * Outlines of the patches in view as edits leave them, on a map; and the patch under a place.
+ * @param without a patch that is drawn elsewhere
+ */
+export function useEditedOutlines(
+  map: ChangeMap,
+  olMap: OlMap | null,
+  picked: readonly number[],
+  without: number | null,
+) {
+  const grid = useSame(map.info.grid);
+  const part = usePart(olMap, grid);
+  const found = useQuery({
+    queryKey: ["editedOutlines", map.id, part],
+    queryFn: () =>
+      call(editRoutes.outlines, {
+        params: { id: map.id },
+        query: { ...part!, limit: OUTLINES },
+      }),
+    enabled: part !== null,
+    placeholderData: (former) => former,
+  }).data;
+  const shapes = found?.patches ?? NONE;
+  const [source] = useState(() => new VectorSource());
+  const [layer] = useState(() => new VectorLayer({ source, zIndex: 5 }));
+  useEffect(() => {
+    const featureProjection = projectionOf(grid.crs);
+    const format = new GeoJSON({ dataProjection: "EPSG:4326", featureProjection });
+    source.clear(true);
+    source.addFeatures(
+      shapes.map(({ geometry, number }) => {
+        const feature = new Feature(format.readGeometry(geometry) ?? undefined);
+        feature.setId(number);
+        return feature;
+      }),
+    );
+  }, [source, shapes, grid]);
+  const chosen = useSame(picked);
+  useEffect(() => {
+    const rims = new Map(shapes.map(({ number, edited }) => [number, edited ? EDITED : WRITTEN]));
+    layer.setStyle((feature) => {
+      const number = Number(feature.getId());
+      if (number === without) {
+        return undefined;
+      }
+      return chosen.includes(number) ? PICKED : rims.get(number);
+    });
+  }, [layer, shapes, chosen, without]);
+  return {
+    layers: useMemo(() => [layer], [layer]),
+    /** Patches in view, and how many of them are drawn. */
+    count: found?.count ?? 0,
+    drawn: shapes.length,
+    /** The patch under a place of the map; the smallest where several are. */
+    at: (place: [number, number]): EditedShape | null => {
+      const ids = source.getFeaturesAtCoordinate(place).map((feature) => feature.getId());
+      return shapes.findLast(({ number }) => ids.includes(number)) ?? null;
+    },
+    find: (number: number): EditedShape | null =>
+      shapes.find((shape) => shape.number === number) ?? null,
+  };
+}

@@ -1,0 +1,170 @@
+import { useMemo, useState } from "react";
+import type OlMap from "ol/Map";
+import type BaseLayer from "ol/layer/Base";
+import { useSearchParams } from "react-router";
+import type { PointTransform } from "@hindglance/core/geodesy/crs";
+import { type Grid, cellSize, toCell } from "@hindglance/core/grid/grid";
+import type { MultiPolygon } from "@hindglance/core/vector/polygons";
+import type { EditedOutline } from "@hindglance/contract/edits";
+import type { ChangeMap } from "../api/types";
+import { grownLayer } from "../classify/trainingLayer";
+import { useSame } from "../lib/useSame";
+import { type Drawing, useDrawLine, useDrawOnMap, useEscape } from "../map/useDraw";
+import { useReshape } from "../map/useReshape";
+import { inCells, onMap } from "./cells";
+import { useEditedOutlines } from "./useEditedOutlines";
+import { type Manner, type What, useEdits, useWholePatch } from "./useEdits";
+import { useGrowth } from "./useGrowth";
+
+/** What the pointer does on the map: it draws or grows a patch, or changes the one that is picked. */
+export type Doing = Drawing | "grow" | "reshape" | "cut";
+
+const isDrawing = (doing: Doing | null): doing is Drawing =>
+  doing === "polygon" || doing === "rectangle" || doing === "freehand";
+
+/** What is picked and done on the map of edits, and how outlines are kept. */
+export function useEditing(map: ChangeMap) {
+  const [search] = useSearchParams();
+  const [picked, setPicked] = useState<number[]>(() => {
+    const asked = Number(search.get("patch"));
+    return asked > 0 ? [asked] : [];
+  });
+  const [doing, setDoing] = useState<Doing | null>(null);
+  const [label, setLabel] = useState(map.info.classes?.[0]?.label ?? 1);
+  const [manner, setManner] = useState<Manner>({ isSnapped: true, isTaking: false });
+  const [olMap, setOlMap] = useState<OlMap | null>(null);
+  /** Grows where the server refuses a shape, so that it is drawn as it was. */
+  const [refused, setRefused] = useState(0);
+  const growth = useGrowth(map);
+  const grid = useSame(map.info.grid);
+  const edits = useEdits(
+    map,
+    (made) => {
+      setPicked(made);
+      if (made.length !== 1) {
+        setDoing((was) => (was === "reshape" || was === "cut" ? null : was));
+      }
+    },
+    () => setRefused((count) => count + 1),
+  );
+  const only = picked.length === 1 ? picked[0]! : null;
+  const whole = useWholePatch(map, only);
+  const isOfPatch = doing === "reshape" || doing === "cut";
+  const now = isOfPatch && only === null && !edits.isSaving ? null : doing;
+  const outlines = useEditedOutlines(map, olMap, picked, now === "reshape" ? only : null);
+  const begin = (next: Doing | null) => {
+    growth.discard();
+    setDoing(next);
+  };
+  const act = (what: What) => edits.act(what, manner);
+  /** Draws what has an outline as a patch of the class. */
+  const add = (polygons: What["polygons"]) => act({ kind: "draw", label, polygons });
+
+  useDrawOnMap(
+    olMap,
+    isDrawing(now) && now,
+    (rings) => add(inCells([rings], grid)),
+    () => begin(null),
+  );
+  useEscape(now !== null && !isDrawing(now), () => begin(null));
+  useDrawLine(olMap, now === "cut", (line) => {
+    const cells = line.map(([x, y]) => toCell(grid, x, y));
+    if (only !== null && act({ kind: "cut", number: only, line: cells })) {
+      setDoing(null);
+    }
+  });
+  useReshaped(olMap, grid, {
+    ...{ whole: whole ?? null, isOn: now === "reshape", isHeld: edits.isSaving, refused },
+    onChanged: (polygons) => {
+      if (only !== null) {
+        act({ kind: "reshape", number: only, polygons });
+      }
+    },
+  });
+  const grown = useGrownLayer(map, growth.area, label);
+  return {
+    ...{ edits, growth, outlines, act, begin, add, olMap, setOlMap, whole },
+    ...{ label, setLabel, manner, setManner, doing: now, picked, setPicked },
+    layers: useMemo(() => [...outlines.layers, ...grown], [outlines.layers, grown]),
+    /** Picks the patch under a place, or grows from it. */
+    onClick: (at: [number, number], isMore: boolean) => {
+      if (now === "grow") {
+        growth.from(at);
+      } else if (now === null) {
+        const patch = outlines.at(at);
+        setPicked((old) => pickedAfter(old, patch?.number ?? null, isMore));
+      }
+    },
+  };
+}
+
+/** Patches that are picked after a click on one, or beside all. */
+export function pickedAfter(
+  old: readonly number[],
+  clicked: number | null,
+  isMore: boolean,
+): number[] {
+  if (clicked === null) {
+    return isMore ? [...old] : [];
+  }
+  if (!isMore) {
+    return [clicked];
+  }
+  return old.includes(clicked) ? old.filter((number) => number !== clicked) : [...old, clicked];
+}
+
+interface Reshaped {
+  /** The patch that is picked, with its whole outline. */
+  whole: EditedOutline | null;
+  isOn: boolean;
+  /** Whether a change is on its way. */
+  isHeld: boolean;
+  /** How often the server refused a shape: it is drawn as it was then. */
+  refused: number;
+  /** @param polygons in cells */
+  onChanged(polygons: MultiPolygon): void;
+}
+
+/** The picked patch, dragged on the map: it stays as it was dragged until what was made of it comes back. */
+function useReshaped(olMap: OlMap | null, grid: Grid, reshaped: Reshaped): void {
+  const { whole, isOn, isHeld, refused, onChanged } = reshaped;
+  const shown = useLast(whole, isOn);
+  const polygons = useMemo(
+    () => (shown && refused >= 0 ? onMap(shown.polygons, grid) : null),
+    [shown, grid, refused],
+  );
+  useReshape(olMap, {
+    ...{ polygons, step: cellSize(grid)[0], isHeld },
+    onChanged: (shape) => onChanged(inCells(shape, grid)),
+  });
+}
+
+/** The last value that was known while something is on; null while it is not. */
+function useLast<T>(value: T | null, isOn: boolean): T | null {
+  const [last, setLast] = useState<T | null>(null);
+  const now = isOn ? (value ?? last) : null;
+  if (now !== last) {
+    setLast(now);
+  }
+  return now;
+}
+
+const asItIs: PointTransform = (x, y) => [x, y];
+
+/** Ground that grows, in the colour of the class that it would have. */
+function useGrownLayer(
+  map: ChangeMap,
+  area: ReturnType<typeof useGrowth>["area"],
+  label: number,
+): BaseLayer[] {
+  const { grid, classes } = map.info;
+  const color = classes?.find((one) => one.label === label)?.color ?? "#ffffff";
+  return useMemo(
+    () =>
+      area ? [grownLayer(onMap(area.polygons, grid), color, { crs: grid.crs, onto: asItIs })] : [],
+    [area, grid, color],
+  );
+}
+
+/** What is picked and done on the map of edits. */
+export type Editing = ReturnType<typeof useEditing>;
