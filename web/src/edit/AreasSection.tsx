@@ -18,11 +18,14 @@ export function AreasSection({ map, state }: Props) {
     state?.areas.find((one) => one.label === label);
   return (
     <Section title="Areas, km²">
-      <table className="w-full text-right font-mono text-[12px]" aria-label="Areas with edits">
+      <table
+        className="w-full text-right font-mono text-[12px] [&_td]:pl-3 [&_td]:align-top [&_th]:pl-3 [&_th:first-child]:pl-0"
+        aria-label="Areas with edits"
+      >
         <thead className="font-sans text-label text-soft">
           <tr>
             <th className="text-left font-normal">class</th>
-            <th className="font-normal">as written</th>
+            <th className="whitespace-nowrap font-normal">as written</th>
             <th className="font-normal">edited</th>
             <th className="font-normal">difference</th>
           </tr>

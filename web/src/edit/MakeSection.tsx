@@ -7,6 +7,7 @@ import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { Pick } from "../ui/Pick";
 import { Slide } from "../ui/Slide";
+import { cx } from "../ui/cx";
 import type { Doing, Editing } from "./useEditing";
 
 const WAYS: { value: Exclude<Doing, "reshape" | "cut">; name: string }[] = [
@@ -34,18 +35,18 @@ export function MakeSection({ map, editing, unit }: Props) {
   const makes = isMaking(doing);
   return (
     <Section title="Missed by the map">
-      <div className="flex flex-wrap items-center gap-2">
+      <div className="flex items-center gap-2">
         <Button
           aria-pressed={makes}
           title="Key D"
-          className={makes ? "border-spruce" : undefined}
+          className={cx("shrink-0", makes && "border-spruce")}
           onClick={() => begin(makes ? null : way)}
         >
           {makes ? "Stop" : "Draw patch"}
         </Button>
         <Pick<Way>
           label="How a patch is drawn"
-          className="w-[140px]"
+          className="w-[112px] shrink-0"
           value={way}
           onChange={(next) => {
             setWay(next);
@@ -55,7 +56,7 @@ export function MakeSection({ map, editing, unit }: Props) {
         />
         <Pick
           label="Class of drawn patches"
-          className="w-[132px]"
+          className="w-full min-w-0 flex-1"
           value={String(label)}
           onChange={(next) => setLabel(Number(next))}
           options={classesOf(map)}
