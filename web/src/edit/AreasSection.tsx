@@ -35,7 +35,7 @@ export function AreasSection({ map, state }: Props) {
             const one = areaOf(label);
             return (
               <tr key={label}>
-                <th className="text-left font-sans font-normal">
+                <th className="max-w-[130px] truncate text-left font-sans font-normal" title={name}>
                   <span
                     className="mr-1.5 inline-block h-2.5 w-2.5 rounded-[2px]"
                     style={{ background: color }}

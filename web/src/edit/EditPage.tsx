@@ -43,7 +43,7 @@ export function EditPage({ study, map, before, after, strip, head }: Props) {
   const look = useLookOfMap(map, dates);
   const editing = useEditing(map);
   const { edits } = editing;
-  useShowOnce(editing.olMap, map, editing.whole ?? null);
+  useShowOnce(editing.olMap, map, editing.whole ?? null, editing.asked);
   useEditKeys(editing);
   const { undo, redo } = edits;
   useUndoKey(
@@ -61,13 +61,13 @@ export function EditPage({ study, map, before, after, strip, head }: Props) {
         </>
       }
       desk={
-        <>
+        <div className="flex h-full min-h-0 flex-col">
           {head}
           <MakeSection {...{ map, editing }} unit={unitOf("measure", look.unit)} />
           <PickedSection {...{ map, editing }} />
           <AreasSection map={map} state={edits.state} />
           <HistorySection edits={edits} right={<ReviewerName />} />
-        </>
+        </div>
       }
       footer={<WriteEdited map={map} edits={edits} />}
     />

@@ -43,6 +43,7 @@ export function HistorySection({ edits: { state, go, undo, redo }, right }: Prop
   return (
     <Section
       title="History"
+      className="flex min-h-[110px] flex-1 flex-col"
       right={
         <span className="flex items-center gap-1">
           {right}
@@ -51,7 +52,7 @@ export function HistorySection({ edits: { state, go, undo, redo }, right }: Prop
         </span>
       }
     >
-      <ul aria-label="Edits" className="-mx-1 space-y-px">
+      <ul aria-label="Edits" className="-mx-1 min-h-0 flex-1 space-y-px overflow-y-auto">
         {acts.map((act) => (
           <State
             key={act.id}

@@ -38,11 +38,11 @@ export function MakeSection({ map, editing, unit }: Props) {
       <div className="flex items-center gap-2">
         <Button
           aria-pressed={makes}
-          title="Key D"
+          title="A patch that the map missed. Key D"
           className={cx("shrink-0", makes && "border-spruce")}
           onClick={() => begin(makes ? null : way)}
         >
-          {makes ? "Stop" : "Draw patch"}
+          {makes ? "Stop" : "Draw"}
         </Button>
         <Pick<Way>
           label="How a patch is drawn"
@@ -75,14 +75,14 @@ export function MakeSection({ map, editing, unit }: Props) {
         />
         <label
           className="flex items-center gap-2 text-soft"
-          title="Else outlines stop where another patch begins"
+          title="Else an outline stops where another patch begins"
         >
           <input
             type="checkbox"
             checked={manner.isTaking}
             onChange={({ target }) => setManner({ ...manner, isTaking: target.checked })}
           />
-          Take ground of other patches
+          Take ground of others
         </label>
       </div>
     </Section>

@@ -49,11 +49,14 @@ function Picked({ map, editing }: Props) {
   return (
     <div className="space-y-2">
       <div className="flex items-center gap-2">
-        <span className="min-w-0 flex-1 truncate text-soft" data-testid="picked-edit">
+        <span
+          className="min-w-0 flex-1 truncate text-soft"
+          data-testid="picked-edit"
+          title={whole && `${number(cornersOf(whole.polygons))} corners`}
+        >
           {only
             ? `${areaSaid(only.areaM2)} · ${number(only.cells)} cells${only.edited ? " · edited" : ""}`
             : ""}
-          {whole && only ? ` · ${number(cornersOf(whole.polygons))} corners` : ""}
         </span>
         <Pick
           label="Class of the picked patch"

@@ -10,7 +10,8 @@ import { number } from "../lib/format";
 import { useUi } from "../state/ui";
 import { Bar } from "../ui/Bar";
 import { Button } from "../ui/Button";
-import { TextField } from "../ui/TextField";
+import { inputStyle } from "../ui/Labelled";
+import { cx } from "../ui/cx";
 import type { EditsOnScreen } from "./useEdits";
 
 interface Props {
@@ -47,8 +48,14 @@ export function WriteEdited({ map, edits: { state, isSaving } }: Props) {
       <div className="text-label text-soft" role="status">
         {isSaving ? "Saving …" : savedText(state)}
       </div>
-      <div className="flex items-end gap-2">
-        <TextField label="Name" value={name} longest={120} onKeep={setName} />
+      <div className="flex items-center gap-2">
+        <input
+          aria-label="Name of the edited map"
+          className={cx(inputStyle, "min-w-0 flex-1")}
+          maxLength={120}
+          value={name}
+          onChange={({ target }) => setName(target.value)}
+        />
         {running ? (
           <span className="w-[140px] shrink-0">
             <span className="text-label text-soft">{running.doing}</span>
@@ -76,6 +83,6 @@ function savedText(state: EditsOnScreen["state"]): string {
   if (state.head === null) {
     return "No edits count: the map is as it was written.";
   }
-  const gone = `${number(state.gone)} ${state.gone === 1 ? "patch" : "patches"} of the map changed or gone`;
-  return `All saved. ${gone}, ${number(state.made)} in their place or new.`;
+  const gone = `${number(state.gone)} ${state.gone === 1 ? "patch" : "patches"} changed or gone`;
+  return `All saved · ${gone}, ${number(state.made)} new or in their place`;
 }

@@ -22,13 +22,17 @@ export type Doing = Drawing | "grow" | "reshape" | "cut";
 const isDrawing = (doing: Doing | null): doing is Drawing =>
   doing === "polygon" || doing === "rectangle" || doing === "freehand";
 
+/** The patch that an address asks for; null where it asks for none. */
+function askedIn(search: URLSearchParams): number | null {
+  const asked = Number(search.get("patch"));
+  return Number.isInteger(asked) && asked > 0 ? asked : null;
+}
+
 /** What is picked and done on the map of edits, and how outlines are kept. */
 export function useEditing(map: ChangeMap) {
   const [search] = useSearchParams();
-  const [picked, setPicked] = useState<number[]>(() => {
-    const asked = Number(search.get("patch"));
-    return asked > 0 ? [asked] : [];
-  });
+  const asked = askedIn(search);
+  const [picked, setPicked] = useState<number[]>(asked === null ? [] : [asked]);
   const [doing, setDoing] = useState<Doing | null>(null);
   const [label, setLabel] = useState(map.info.classes?.[0]?.label ?? 1);
   const [manner, setManner] = useState<Manner>({ isSnapped: true, isTaking: false });
@@ -83,7 +87,7 @@ export function useEditing(map: ChangeMap) {
   });
   const grown = useGrownLayer(map, growth.area, label);
   return {
-    ...{ edits, growth, outlines, act, begin, add, olMap, setOlMap, whole },
+    ...{ asked, edits, growth, outlines, act, begin, add, olMap, setOlMap, whole },
     ...{ label, setLabel, manner, setManner, doing: now, picked, setPicked },
     layers: useMemo(() => [...outlines.layers, ...grown], [outlines.layers, grown]),
     /** Picks the patch under a place, or grows from it. */

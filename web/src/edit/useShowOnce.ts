@@ -4,17 +4,18 @@ import type { EditedOutline } from "@hindglance/contract/edits";
 import type { ChangeMap } from "../api/types";
 import { showBounds } from "../map/showBounds";
 
-/** Brings the patch that was picked when the page came into view, once it is known. */
+/** Brings the patch that the address asks for into view, once it is known. */
 export function useShowOnce(
   olMap: OlMap | null,
   map: ChangeMap,
   patch: EditedOutline | null,
+  asked: number | null,
 ): void {
   const isDone = useRef(false);
   useEffect(() => {
-    if (olMap && patch && !isDone.current) {
+    if (olMap && patch && patch.number === asked && !isDone.current) {
       isDone.current = true;
       showBounds(olMap, patch, map.info.grid);
     }
-  }, [olMap, patch, map]);
+  }, [olMap, patch, asked, map]);
 }
