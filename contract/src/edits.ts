@@ -201,7 +201,7 @@ export const editRoutes = {
     }),
     answer: shape({ count: whole, patches: list(drawnPatch) }),
   }),
-  /** The whole outline of a patch. */
+  /** The whole outline of a patch; of the largest that came of it where it is not there any more. */
   patch: route({
     method: "GET",
     path: "/change-maps/:id/edits/patches/:number",

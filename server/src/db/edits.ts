@@ -319,6 +319,37 @@ export const editPatches = async (
     )
   ).rows;
 
+/** The largest of some patches that came of another one by edits; null where none did. */
+export const heirOf = async (
+  client: Client,
+  map: string,
+  number: number,
+  among: readonly number[],
+): Promise<number | null> =>
+  (
+    await client.query<{ number: number }>(
+      `
+        WITH RECURSIVE
+          heirs AS (
+            SELECT number, area_m2
+            FROM edit_patch
+            WHERE change_map_id = $1
+              AND origin = $2
+            UNION
+            SELECT p.number, p.area_m2
+            FROM edit_patch p
+              JOIN heirs h ON p.change_map_id = $1 AND p.origin = h.number
+          )
+        SELECT number
+        FROM heirs
+        WHERE number = ANY($3)
+        ORDER BY area_m2 DESC
+        LIMIT 1
+      `,
+      [map, number, among],
+    )
+  ).rows[0]?.number ?? null;
+
 const IN_BOX = "west <= $5 AND east >= $3 AND south <= $6 AND north >= $4";
 
 /** Patches of a map that edits left as they were and that touch a box, the largest first. */

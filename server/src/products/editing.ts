@@ -21,6 +21,7 @@ import {
   editPatchesIn,
   editedSets,
   findEditHead,
+  heirOf,
   writtenPatches,
   writtenPatchesIn,
 } from "../db/edits";
@@ -202,13 +203,19 @@ export function rowsOf(
   }));
 }
 
-/** A patch as the edits of a map leave it; null where it is not there. */
-export async function editedPatch(on: OnMap, number: number) {
+/**
+ * A patch as the edits of a map leave it; the largest that came of it where it is not there any more;
+ * null where there is none.
+ */
+export async function editedPatch(on: OnMap, asked: number) {
   const { client, map, sets } = on;
-  const isWritten = number < firstNumberOf(map);
-  if (isWritten ? sets.gone.includes(number) : !sets.made.includes(number)) {
+  const first = firstNumberOf(map);
+  const isGone = asked < first ? sets.gone.includes(asked) : !sets.made.includes(asked);
+  const number = isGone ? await heirOf(client, map.id, asked, sets.made) : asked;
+  if (number === null) {
     return null;
   }
+  const isWritten = number < first;
   const [row] = await (isWritten ? writtenPatches : editPatches)(client, map.id, [number]);
   if (!row) {
     return null;

@@ -45,8 +45,8 @@ export const VERDICT_KEYS = [
   ["acts"],
 ];
 
-/** What is asked for anew when patches of a map were edited. */
-export const EDIT_KEYS = [["edits"], ["editedOutlines"], ["editedPatch"]];
+/** What is asked for anew when patches of a map were edited; the outline that has a number stays. */
+export const EDIT_KEYS = [["edits"], ["editedOutlines"]];
 
 /** All studies. */
 export const useStudies = () =>

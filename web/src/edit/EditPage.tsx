@@ -43,7 +43,7 @@ export function EditPage({ study, map, before, after, strip, head }: Props) {
   const look = useLookOfMap(map, dates);
   const editing = useEditing(map);
   const { edits } = editing;
-  useShowOnce(editing.olMap, map, editing.whole ?? null, editing.asked);
+  useShowOnce(editing.olMap, map, editing.asked === null ? null : (editing.whole ?? null));
   useEditKeys(editing);
   const { undo, redo } = edits;
   useUndoKey(
@@ -88,7 +88,7 @@ function Told({ editing: { doing, outlines } }: { editing: Editing }) {
   return told.length > 0 ? (
     <p
       role="status"
-      className="pointer-events-none absolute bottom-3 left-1/2 max-w-[80%] -translate-x-1/2 rounded-field bg-night/85 px-3 py-1.5 text-center text-[#e8ece9]"
+      className="pointer-events-none absolute bottom-[52px] left-1/2 max-w-[80%] -translate-x-1/2 rounded-field bg-night/85 px-3 py-1.5 text-center text-[#e8ece9]"
     >
       {told.join(" ")}
     </p>

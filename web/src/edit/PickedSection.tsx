@@ -54,9 +54,7 @@ function Picked({ map, editing }: Props) {
           data-testid="picked-edit"
           title={whole && `${number(cornersOf(whole.polygons))} corners`}
         >
-          {only
-            ? `${areaSaid(only.areaM2)} · ${number(only.cells)} cells${only.edited ? " · edited" : ""}`
-            : ""}
+          {only ? `${areaSaid(only.areaM2)} · ${number(only.cells)} cells` : ""}
         </span>
         <Pick
           label="Class of the picked patch"

@@ -52,7 +52,12 @@ export function useEditing(map: ChangeMap) {
     () => setRefused((count) => count + 1),
   );
   const only = picked.length === 1 ? picked[0]! : null;
-  const whole = useWholePatch(map, only);
+  const found = useWholePatch(map, only);
+  const whole = found?.number === only ? found : undefined;
+  // What came of a patch that was edited since is picked in its place.
+  if (found && only !== null && found.number !== only && !edits.isSaving) {
+    setPicked([found.number]);
+  }
   const isOfPatch = doing === "reshape" || doing === "cut";
   const now = isOfPatch && only === null && !edits.isSaving ? null : doing;
   const outlines = useEditedOutlines(map, olMap, picked, now === "reshape" ? only : null);

@@ -9,13 +9,12 @@ export function useShowOnce(
   olMap: OlMap | null,
   map: ChangeMap,
   patch: EditedOutline | null,
-  asked: number | null,
 ): void {
   const isDone = useRef(false);
   useEffect(() => {
-    if (olMap && patch && patch.number === asked && !isDone.current) {
+    if (olMap && patch && !isDone.current) {
       isDone.current = true;
       showBounds(olMap, patch, map.info.grid);
     }
-  }, [olMap, patch, asked, map]);
+  }, [olMap, patch, map]);
 }

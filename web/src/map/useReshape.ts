@@ -51,6 +51,9 @@ function cornersIn(map: OlMap, shape: MultiPolygon): MultiPoint {
   return new MultiPoint(corners.length <= MOST_CORNERS ? corners : []);
 }
 
+/** How long keys rest before what they changed is told, milliseconds: several are one change. */
+const REST_MS = 350;
+
 /** How far an arrow key moves, in cells. */
 const ARROWS: Record<string, [across: number, up: number]> = {
   ArrowLeft: [-1, 0],
@@ -196,27 +199,27 @@ export function useReshape(
     map.addInteraction(translate);
     map.addInteraction(modify);
     interactions.current = [translate, modify];
+    let rest: ReturnType<typeof setTimeout> | undefined;
     const take = (e: KeyboardEvent) => {
-      if (e.target !== map.getTargetElement() || isWaiting()) {
+      if (e.target !== map.getTargetElement()) {
         return;
       }
-      const done = shown.press(e.key);
+      const done = isWaiting() ? false : shown.press(e.key);
       corner.current = shown.picked;
-      if (done === null) {
-        // A corner that is taken away under the pointer tells so itself.
-        if (e.key === "Delete" && modify.removePoint()) {
-          e.stopPropagation();
-        }
+      // A corner that is taken away under the pointer tells so itself.
+      if (done === null && !(e.key === "Delete" && modify.removePoint())) {
         return;
       }
       e.preventDefault();
       e.stopPropagation();
       if (done) {
-        tell();
+        clearTimeout(rest);
+        rest = setTimeout(tell, REST_MS);
       }
     };
     window.addEventListener("keydown", take, { capture: true });
     return () => {
+      clearTimeout(rest);
       window.removeEventListener("keydown", take, { capture: true });
       map.removeInteraction(modify);
       map.removeInteraction(translate);
