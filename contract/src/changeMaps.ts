@@ -78,6 +78,20 @@ export interface Provenance {
   evidence?: Note[];
   /** What was to be said about the pair when the map was written. */
   warnings?: string[];
+  /** Edits of another map that it was written from. */
+  edited?: EditsTold;
+}
+
+/** How a map came about by edits, as its provenance says it. */
+export interface EditsTold {
+  from: string;
+  acts: Partial<Record<EditKind, number>>;
+  editors: string[];
+  /** Patches that were taken away or changed, and those in their place or new. */
+  gone: number;
+  made: number;
+  /** Edits that the map came from that was edited. */
+  before?: EditsTold;
 }
 
 const tallyRow = shape({

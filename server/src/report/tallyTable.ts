@@ -137,6 +137,24 @@ function verdictLines(map: ChangeMap, info: ImageInfo, { areas, reviewers }: Rev
   ];
 }
 
+/** Areas before edits, of a map that was written from them: by class, of the whole map and by zone. */
+function editLines({ edited, provenance }: ChangeMap, info: ImageInfo): string[] {
+  if (!edited) {
+    return [];
+  }
+  const acts = Object.entries(edited.acts).map(([kind, count]) => `${kind}: ${count}`);
+  return [
+    csvLine([]),
+    csvLine(["zone", "class", "cells before edits", "km2 before edits", "m2 before edits"]),
+    ...tallyRows({ tally: edited.tally, provenance }, info).map(({ zone, name, cells, areaM2 }) =>
+      csvLine([zone ?? "All", name, cells, rounded(areaM2 / 1e6, 6), rounded(areaM2, 2)]),
+    ),
+    csvLine(["edited from", edited.from.name]),
+    csvLine(["edited by", edited.editors.join(", ")]),
+    csvLine(["edits", acts.join(", ")]),
+  ];
+}
+
 /** Probable areas, where they are counted: by class, of the whole map and by zone. */
 function probableLines(map: ChangeMap, info: ImageInfo): string[] {
   const { doubt, provenance } = map;
@@ -247,6 +265,7 @@ export function tallyCsv(
         rounded(tallyRow.sharePercent, 4),
       ]),
     ),
+    ...editLines(map, info),
     ...probableLines(map, info),
     ...verdictLines(map, info, reviewed),
     ...accuracyLines(info, tested),

@@ -135,6 +135,7 @@ function featureText(patch: Patch, className: string | undefined): string {
     mean_measure: roundedOrNull(patch.measure, 4),
     mean_elevation_m: roundedOrNull(patch.elevation, 1),
     verdict: patch.standing,
+    ...(patch.edited ? { edited: true } : {}),
     doubt: patch.certainty === null ? null : round(1 - patch.certainty, 4),
     edge_share: roundedOrNull(patch.edgeShare, 4),
     ...(patch.depth === null

@@ -325,6 +325,17 @@ async function editedBy(client: Client, map: ChangeMap, head: number): Promise<M
   };
 }
 
+/** What made an edited map: what made the one that was edited, and the edits. */
+function provenanceAfter({ name, provenance }: ChangeMap, edited: MapEdited): Provenance {
+  const { acts, editors, gone, made } = edited;
+  const before = provenance.edited ? { before: provenance.edited } : {};
+  return {
+    ...provenance,
+    writtenAt: new Date().toISOString(),
+    edited: { from: name, acts, editors, gone, made, ...before },
+  };
+}
+
 /** Begins the run that writes a map with its edits up to an act; the id of the run. */
 export async function submitEditedMap(
   client: Client,
@@ -337,6 +348,7 @@ export async function submitEditedMap(
     bands: [{ name: "patch", unit: "", role: "value" }],
   };
   const { id, studyId, imageId, patchImageId, nodeHash, setup } = map;
+  const edited = await editedBy(client, map, head);
   const params: EditedMapParams = {
     changeMapId: randomUUID(),
     imageId: await createImage(client, info, levelCount(grid.width, grid.height)),
@@ -346,8 +358,8 @@ export async function submitEditedMap(
     ...{ head, info, nodeHash, setup },
     zones: await zonesOfMap(client, map, grid),
     madeFrom: await findMadeFrom(client, id),
-    provenance: { ...map.provenance, writtenAt: new Date().toISOString() },
-    edited: await editedBy(client, map, head),
+    provenance: provenanceAfter(map, edited),
+    edited,
   };
   return engine.submit(client, {
     ...{ studyId, kind: "writeEditedMap", title: `Write ${name}`, params },

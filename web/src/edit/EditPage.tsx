@@ -43,7 +43,7 @@ export function EditPage({ study, map, before, after, strip, head }: Props) {
   const look = useLookOfMap(map, dates);
   const editing = useEditing(map);
   const { edits } = editing;
-  useShowOnce(editing.olMap, map, editing.asked === null ? null : (editing.whole ?? null));
+  useShowOnce(editing.olMap, map, editing.asked === null ? null : editing.whole);
   useEditKeys(editing);
   const { undo, redo } = edits;
   useUndoKey(

@@ -52,7 +52,7 @@ function Picked({ map, editing }: Props) {
         <span
           className="min-w-0 flex-1 truncate text-soft"
           data-testid="picked-edit"
-          title={whole && `${number(cornersOf(whole.polygons))} corners`}
+          title={whole ? `${number(cornersOf(whole.polygons))} corners` : undefined}
         >
           {only ? `${areaSaid(only.areaM2)} · ${number(only.cells)} cells` : ""}
         </span>

@@ -4,7 +4,7 @@ import type BaseLayer from "ol/layer/Base";
 import { useSearchParams } from "react-router";
 import type { PointTransform } from "@hindglance/core/geodesy/crs";
 import { type Grid, cellSize, toCell } from "@hindglance/core/grid/grid";
-import type { MultiPolygon } from "@hindglance/core/vector/polygons";
+import type { MultiPolygon, Position } from "@hindglance/core/vector/polygons";
 import type { EditedOutline } from "@hindglance/contract/edits";
 import type { ChangeMap } from "../api/types";
 import { grownLayer } from "../classify/trainingLayer";
@@ -28,11 +28,27 @@ function askedIn(search: URLSearchParams): number | null {
   return Number.isInteger(asked) && asked > 0 ? asked : null;
 }
 
-/** What is picked and done on the map of edits, and how outlines are kept. */
-export function useEditing(map: ChangeMap) {
+/** Which patches are picked, and the whole outline where it is one. */
+function usePicked(map: ChangeMap) {
   const [search] = useSearchParams();
   const asked = askedIn(search);
   const [picked, setPicked] = useState<number[]>(asked === null ? [] : [asked]);
+  const only = picked.length === 1 ? picked[0]! : null;
+  const found = useWholePatch(map, only);
+  const isHeir = found !== undefined && only !== null && found.number !== only;
+  if (isHeir) {
+    // What came of a patch that was edited since is picked in its place.
+    setPicked([found.number]);
+  }
+  return { asked, picked, setPicked, only, whole: found && !isHeir ? found : null };
+}
+
+/** Whether something is done to the patch that is picked. */
+const isOfPatch = (doing: Doing | null): boolean => doing === "reshape" || doing === "cut";
+
+/** What is picked and done on the map of edits, and how outlines are kept. */
+export function useEditing(map: ChangeMap) {
+  const { asked, picked, setPicked, only, whole } = usePicked(map);
   const [doing, setDoing] = useState<Doing | null>(null);
   const [label, setLabel] = useState(map.info.classes?.[0]?.label ?? 1);
   const [manner, setManner] = useState<Manner>({ isSnapped: true, isTaking: false });
@@ -46,20 +62,12 @@ export function useEditing(map: ChangeMap) {
     (made) => {
       setPicked(made);
       if (made.length !== 1) {
-        setDoing((was) => (was === "reshape" || was === "cut" ? null : was));
+        setDoing((was) => (isOfPatch(was) ? null : was));
       }
     },
     () => setRefused((count) => count + 1),
   );
-  const only = picked.length === 1 ? picked[0]! : null;
-  const found = useWholePatch(map, only);
-  const whole = found?.number === only ? found : undefined;
-  // What came of a patch that was edited since is picked in its place.
-  if (found && only !== null && found.number !== only && !edits.isSaving) {
-    setPicked([found.number]);
-  }
-  const isOfPatch = doing === "reshape" || doing === "cut";
-  const now = isOfPatch && only === null && !edits.isSaving ? null : doing;
+  const now = isOfPatch(doing) && only === null ? null : doing;
   const outlines = useEditedOutlines(map, olMap, picked, now === "reshape" ? only : null);
   const begin = (next: Doing | null) => {
     growth.discard();
@@ -68,22 +76,17 @@ export function useEditing(map: ChangeMap) {
   const act = (what: What) => edits.act(what, manner);
   /** Draws what has an outline as a patch of the class. */
   const add = (polygons: What["polygons"]) => act({ kind: "draw", label, polygons });
-
-  useDrawOnMap(
-    olMap,
-    isDrawing(now) && now,
-    (rings) => add(inCells([rings], grid)),
-    () => begin(null),
-  );
-  useEscape(now !== null && !isDrawing(now), () => begin(null));
-  useDrawLine(olMap, now === "cut", (line) => {
-    const cells = line.map(([x, y]) => toCell(grid, x, y));
-    if (only !== null && act({ kind: "cut", number: only, line: cells })) {
-      setDoing(null);
-    }
+  usePointer(olMap, grid, now, {
+    stop: () => begin(null),
+    onDrawn: (ring) => add([ring]),
+    onLine: (line) => {
+      if (only !== null && act({ kind: "cut", number: only, line })) {
+        setDoing(null);
+      }
+    },
   });
   useReshaped(olMap, grid, {
-    ...{ whole: whole ?? null, isOn: now === "reshape", isHeld: edits.isSaving, refused },
+    ...{ whole, isOn: now === "reshape", isHeld: edits.isSaving, refused },
     onChanged: (polygons) => {
       if (only !== null) {
         act({ kind: "reshape", number: only, polygons });
@@ -96,7 +99,7 @@ export function useEditing(map: ChangeMap) {
     ...{ label, setLabel, manner, setManner, doing: now, picked, setPicked },
     layers: useMemo(() => [...outlines.layers, ...grown], [outlines.layers, grown]),
     /** Picks the patch under a place, or grows from it. */
-    onClick: (at: [number, number], isMore: boolean) => {
+    onClick: (at: Position, isMore: boolean) => {
       if (now === "grow") {
         growth.from(at);
       } else if (now === null) {
@@ -105,6 +108,22 @@ export function useEditing(map: ChangeMap) {
       }
     },
   };
+}
+
+interface Pointer {
+  stop(): void;
+  /** Rings and lines are in cells. */
+  onDrawn(rings: Position[][]): void;
+  onLine(line: Position[]): void;
+}
+
+/** What is drawn on the map by the pointer. */
+function usePointer(olMap: OlMap | null, grid: Grid, doing: Doing | null, pointer: Pointer): void {
+  const { stop, onDrawn, onLine } = pointer;
+  const drawing = isDrawing(doing) ? doing : false;
+  useDrawOnMap(olMap, drawing, (rings) => onDrawn(inCells([rings], grid)[0]!), stop);
+  useEscape(doing !== null && !drawing, stop);
+  useDrawLine(olMap, doing === "cut", (line) => onLine(line.map(([x, y]) => toCell(grid, x, y))));
 }
 
 /** Patches that are picked after a click on one, or beside all. */

@@ -55,15 +55,13 @@ export function useEdits(map: ChangeMap, onDone: (made: number[]) => void, onRef
     retry: (count, error) => isAway(error) && count < TRIES,
     retryDelay: PAUSE_MS,
     networkMode: "always",
-    onSuccess: async (made) => {
-      onDone(made);
-      await Promise.all(EDIT_KEYS.map((queryKey) => queryClient.invalidateQueries({ queryKey })));
-    },
+    onSuccess: onDone,
     onError: (error) => {
       useUi.getState().say(`Not done: ${sayError(error)}`, "wrong");
       onRefused();
-      EDIT_KEYS.forEach((queryKey) => void queryClient.invalidateQueries({ queryKey }));
     },
+    onSettled: () =>
+      EDIT_KEYS.forEach((queryKey) => void queryClient.invalidateQueries({ queryKey })),
   });
   const go = (to: number | null) => mutation.mutate({ to });
   const isAt = state !== null && state.head !== null;

@@ -200,6 +200,10 @@ export function useReshape(
     map.addInteraction(modify);
     interactions.current = [translate, modify];
     let rest: ReturnType<typeof setTimeout> | undefined;
+    const tellRested = () => {
+      rest = undefined;
+      tell();
+    };
     const take = (e: KeyboardEvent) => {
       if (e.target !== map.getTargetElement()) {
         return;
@@ -214,12 +218,15 @@ export function useReshape(
       e.stopPropagation();
       if (done) {
         clearTimeout(rest);
-        rest = setTimeout(tell, REST_MS);
+        rest = setTimeout(tellRested, REST_MS);
       }
     };
     window.addEventListener("keydown", take, { capture: true });
     return () => {
-      clearTimeout(rest);
+      if (rest !== undefined) {
+        clearTimeout(rest);
+        tell();
+      }
       window.removeEventListener("keydown", take, { capture: true });
       map.removeInteraction(modify);
       map.removeInteraction(translate);

@@ -21,6 +21,7 @@ function factsOf(patch: PatchRow, unit: LayerUnit): string {
     `change ${change}`,
     ...(elevation === null ? [] : [`${number(elevation)} m`]),
     ...waterText(patch),
+    ...(patch.edited ? ["edited by hand"] : []),
     degrees((patch.west + patch.east) / 2, (patch.south + patch.north) / 2),
   ].join(" · ");
 }

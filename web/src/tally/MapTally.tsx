@@ -17,6 +17,7 @@ import { ChangeMapPicker } from "./ChangeMapPicker";
 import { ClassMap } from "./ClassMap";
 import { CountOf } from "./CountOf";
 import { useStanding } from "../review/useVerdicts";
+import { EditedFrom } from "./EditedFrom";
 import { DepthLegend } from "./DepthLegend";
 import { DepthSection } from "./DepthSection";
 import { useDepthLayer } from "./useDepth";
@@ -109,6 +110,7 @@ export function MapTally({ study, map, maps, pick, strip }: Props) {
               {leftOutText(areas)}
             </p>
           </Section>
+          <EditedFrom map={map} unit={unit} />
           <Beside map={map} unit={unit} shown={shown} />
           {(study.hazard === "flood" || map.depth) && (
             <DepthSection map={map} isShown={isDepthShown} show={showDepth} />
