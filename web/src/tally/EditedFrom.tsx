@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import type { MapEdited } from "@hindglance/contract/changeMaps";
+import type { EditKind } from "@hindglance/core/edit/edits";
 import type { ChangeMap, TallyRow } from "../api/types";
 import { Section } from "../frame/Section";
 import { type AreaUnit, area, number } from "../lib/format";
@@ -9,23 +10,21 @@ import { Hint } from "../ui/Hint";
 const EXPLAINED =
   "Areas of this map beside those of the map that was edited. Cells belong to the patch in whose outline their centres lie.";
 
-const ACTS: Record<keyof MapEdited["acts"], string> = {
-  draw: "drawn",
-  reshape: "reshaped",
-  cut: "cut",
-  merge: "merged",
-  relabel: "given another class",
-  remove: "deleted",
-};
+const ACTS: { kind: EditKind; words: string }[] = [
+  { kind: "draw", words: "drawn" },
+  { kind: "reshape", words: "reshaped" },
+  { kind: "cut", words: "cut" },
+  { kind: "merge", words: "merged" },
+  { kind: "relabel", words: "given another class" },
+  { kind: "remove", words: "deleted" },
+];
 
 /** What was done, in words: each kind with how often. */
 const actsText = (acts: MapEdited["acts"]): string =>
-  Object.entries(ACTS)
-    .flatMap(([kind, words]) => {
-      const count = acts[kind as keyof typeof acts];
-      return count ? [`${words} ${number(count)} ×`] : [];
-    })
-    .join(", ");
+  ACTS.flatMap(({ kind, words }) => {
+    const count = acts[kind];
+    return count ? [`${words} ${number(count)} ×`] : [];
+  }).join(", ");
 
 interface Props {
   map: ChangeMap;
