@@ -1,6 +1,7 @@
 import {
   type Path64,
   type Paths64,
+  type Rect64,
   EndType,
   FillRule,
   JoinType,
@@ -73,16 +74,38 @@ function withoutStraights(path: Path64): Path64 {
   });
 }
 
-/** Whether a path lies within another one that does not cross it. */
-function isWithin(path: Path64, shell: Path64): boolean {
-  for (const point of path) {
-    const where = pointInPolygon(point, shell);
-    if (where !== PointInPolygonResult.IsOn) {
-      return where === PointInPolygonResult.IsInside;
-    }
+/** Ends of a path in steps. */
+function boxOf(path: Path64): Rect64 {
+  const box = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity };
+  for (const { x, y } of path) {
+    box.left = Math.min(box.left, x);
+    box.right = Math.max(box.right, x);
+    box.top = Math.min(box.top, y);
+    box.bottom = Math.max(box.bottom, y);
   }
-  return true;
+  return box;
 }
+
+/** Whether a path lies in a box, but for the rounding of its corners. */
+function isInBox(path: Path64, box: Rect64): boolean {
+  const own = boxOf(path);
+  return (
+    own.left >= box.left - 2 &&
+    own.right <= box.right + 2 &&
+    own.top >= box.top - 2 &&
+    own.bottom <= box.bottom + 2
+  );
+}
+
+/** How many corners of a path lie within another one, less those that lie outside of it. */
+const cornersWithin = (path: Path64, shell: Path64): number =>
+  path.reduce((balance, point) => {
+    const where = pointInPolygon(point, shell);
+    if (where === PointInPolygonResult.IsOn) {
+      return balance;
+    }
+    return balance + (where === PointInPolygonResult.IsInside ? 1 : -1);
+  }, 0);
 
 const ringOf = (path: Path64): Position[] => {
   // Clipping counts upwards and rows count downwards: shells turn the other way.
@@ -100,9 +123,12 @@ function polygonsOf(paths: Paths64): MultiPolygon {
   const shells = rings
     .filter(({ area }) => area > 0)
     .sort((one, other) => one.area - other.area)
-    .map((shell) => ({ ...shell, holes: [] as Path64[] }));
+    .map((shell) => ({ ...shell, box: boxOf(shell.path), holes: [] as Path64[] }));
+  // Corners may have been rounded to the other side of a shell: the one that has most of a hole has it.
   for (const { path } of rings.filter(({ area }) => area < 0)) {
-    shells.find((shell) => isWithin(path, shell.path))?.holes.push(path);
+    const near = shells.filter((shell) => isInBox(path, shell.box));
+    const within = near.map((shell) => cornersWithin(path, shell.path));
+    near[within.indexOf(Math.max(...within))]?.holes.push(path);
   }
   return shells.map(({ path, holes }) => [path, ...holes].map(ringOf));
 }
@@ -122,6 +148,18 @@ export const difference = (one: MultiPolygon, other: MultiPolygon): MultiPolygon
 /** Ground that both have. */
 export const intersection = (one: MultiPolygon, other: MultiPolygon): MultiPolygon =>
   polygonsOf(intersectPaths(pathsOf(one), pathsOf(other), FillRule.EvenOdd));
+
+/**
+ * Ground of one that is of none of many others, which lie apart and turn as polygons of maps do.
+ * @param one as clipping leaves it
+ */
+export const differenceOfAll = (
+  one: MultiPolygon,
+  others: readonly MultiPolygon[],
+): MultiPolygon =>
+  others.length === 0
+    ? one
+    : polygonsOf(differencePaths(pathsOf(one), pathsOf(others.flat()), FillRule.NonZero));
 
 /** A line as the thinnest strip that clipping knows: two steps wide, and one longer at each end. */
 export const stripAlong = (line: readonly Position[]): MultiPolygon =>

@@ -6,7 +6,17 @@ import { CLASS_NODATA } from "../raster/block";
 import type { MultiPolygon, Position } from "../vector/polygons";
 import { alongCells, sizeOf, windowOf } from "./cells";
 import { areaInCells, difference, intersection, union } from "./clip";
-import { type EditOutcome, cut, laid, merged, relabelled } from "./edits";
+import {
+  type EditManner,
+  type EditOutcome,
+  type EditedPatch,
+  type MadePatch,
+  cut,
+  laid as layOver,
+  laying,
+  merged,
+  relabelled,
+} from "./edits";
 import { paint } from "./paint";
 
 const SIZE = { width: 200, height: 160 };
@@ -25,6 +35,14 @@ const box = (left: number, top: number, right: number, bottom: number): MultiPol
   ],
 ];
 const patch = (number: number, polygons: MultiPolygon, label = 1) => ({ number, label, polygons });
+
+const laid = (
+  what: Omit<MadePatch, "from">,
+  own: EditedPatch | null,
+  others: readonly EditedPatch[],
+  manner: EditManner,
+  size: typeof SIZE,
+): EditOutcome => layOver(laying(what, own, manner, size), others, manner, size);
 
 /** Cells of each made patch, counted one by one by the rule of even crossings to the right. */
 function ownersOf(outcome: EditOutcome): number[][] {

@@ -1,10 +1,12 @@
 import { InputError } from "../errors";
+import { intersect } from "../grid/grid";
 import type { MultiPolygon, Position } from "../vector/polygons";
 import { type Size, alongCells, cellGrid, windowOf } from "./cells";
 import {
   areaInCells,
   cleaned,
   difference,
+  differenceOfAll,
   intersection,
   ringArea,
   stripAlong,
@@ -63,15 +65,22 @@ const LEAST_CELLS = 1 - 1e-9;
 const isPart = (polygon: MultiPolygon[number], size: Size): boolean =>
   areaInCells([polygon]) >= LEAST_CELLS && holdsCell([polygon], size);
 
-/** Parts that are large enough, with holes that are, and those that are not. */
-function sifted(polygons: MultiPolygon, size: Size): { kept: MultiPolygon; slivers: MultiPolygon } {
-  const filled = polygons.map(([shell, ...holes]) => [
+/** Holes up to this size, in cells, come of sides that meet to a step of the lattice only. */
+const HAIR_CELLS = 0.005;
+
+/** Polygons without holes that are smaller than so many cells. */
+const withoutHoles = (polygons: MultiPolygon, leastCells: number): MultiPolygon =>
+  polygons.map(([shell, ...holes]) => [
     shell!,
-    ...holes.filter((hole) => Math.abs(ringArea(hole)) >= LEAST_CELLS),
+    ...holes.filter((hole) => Math.abs(ringArea(hole)) >= leastCells),
   ]);
+
+/** Parts that are large enough, and those that are not. */
+function sifted(polygons: MultiPolygon, size: Size): { kept: MultiPolygon; slivers: MultiPolygon } {
+  const whole = withoutHoles(polygons, HAIR_CELLS);
   return {
-    kept: filled.filter((polygon) => isPart(polygon, size)),
-    slivers: filled.filter((polygon) => !isPart(polygon, size)),
+    kept: whole.filter((polygon) => isPart(polygon, size)),
+    slivers: whole.filter((polygon) => !isPart(polygon, size)),
   };
 }
 
@@ -87,71 +96,99 @@ const wholeOf = ({ width, height }: Size): MultiPolygon => [
   ],
 ];
 
-/** An outline as it is kept: within the map, and along cells where it is wanted. */
+/** An outline as it is kept: within the map, without holes under a cell, along cells where it is wanted. */
 const asKept = (polygons: MultiPolygon, { isSnapped }: EditManner, size: Size): MultiPolygon =>
-  isSnapped ? alongCells(cleaned(polygons), size) : intersection(polygons, wholeOf(size));
+  isSnapped
+    ? alongCells(polygons, size)
+    : withoutHoles(intersection(polygons, wholeOf(size)), LEAST_CELLS);
 
-/** Whether two patches have a box in common. */
-function mayMeet(one: MultiPolygon, other: MultiPolygon, size: Size): boolean {
-  const [a, b] = [windowOf(one, size), windowOf(other, size)];
-  return (
-    !!a &&
-    !!b &&
-    a.col < b.col + b.width &&
-    b.col < a.col + a.width &&
-    a.row < b.row + b.height &&
-    b.row < a.row + a.height
-  );
+/** Those of some patches on which ground may lie: some part of it has a box in common with them. */
+function nearTo(ground: MultiPolygon, others: readonly EditedPatch[], size: Size): EditedPatch[] {
+  const parts = ground.flatMap((part) => windowOf([part], size) ?? []);
+  return others.filter(({ polygons }) => {
+    const window = windowOf(polygons, size);
+    return window !== null && parts.some((part) => intersect(part, window) !== null);
+  });
+}
+
+/** Ground that is to become a patch, or to take the place of one. */
+export interface Laying {
+  label: number;
+  polygons: MultiPolygon;
+  /** The part of it that was not of the patch before: other patches can lie there alone. */
+  gained: MultiPolygon;
+  patch: EditedPatch | null;
+}
+
+/** An outline that was drawn, as it is laid. @param patch what it takes the place of; null: it is new */
+export function laying(
+  { label, polygons }: Omit<MadePatch, "from">,
+  patch: EditedPatch | null,
+  manner: EditManner,
+  size: Size,
+): Laying {
+  const shape = asKept(polygons, manner, size);
+  const gained = patch ? difference(shape, patch.polygons) : shape;
+  return { label, polygons: shape, gained, patch };
 }
 
 /**
  * Ground made a patch: drawn, grown, or in place of the outline that a patch had. It lies over no other
  * patch afterwards: those that it meets lose ground to it, or it leaves theirs out. What would be left of
- * a patch in pieces under a cell goes to it too; pieces of its own under a cell are left out, and holes
- * under a cell are filled.
- * @param shape in cells @param patch what it takes the place of; null: it is new
- * @param others all patches that may lie under it
+ * a patch in pieces under a cell goes to it too; pieces of its own under a cell are left out.
+ * @param others all patches that may lie under what it gains
  * @throws InputError where no cell has its centre in what is left of it
  */
 export function laid(
-  { label, polygons }: Omit<MadePatch, "from">,
-  patch: EditedPatch | null,
+  { label, polygons, gained, patch }: Laying,
   others: readonly EditedPatch[],
-  manner: EditManner,
+  { isTaking }: Pick<EditManner, "isTaking">,
   size: Size,
 ): EditOutcome {
-  const under = others.filter(
-    (one) => one.number !== patch?.number && mayMeet(one.polygons, polygons, size),
-  );
-  let shape = asKept(polygons, manner, size);
-  const gone = patch ? [patch.number] : [];
-  const made: MadePatch[] = [];
-  for (const one of under) {
-    if (!manner.isTaking) {
-      shape = difference(shape, one.polygons);
-      continue;
-    }
-    if (areaInCells(intersection(one.polygons, shape)) === 0) {
-      continue;
-    }
-    const { kept, slivers } = sifted(difference(one.polygons, shape), size);
-    shape = slivers.reduce((all, sliver) => union(all, [sliver]), shape);
-    gone.push(one.number);
-    if (kept.length > 0) {
-      made.push({ from: one.number, label: one.label, polygons: kept });
-    }
-  }
+  const apart = others.filter(({ number }) => number !== patch?.number);
+  const under = nearTo(gained, apart, size);
+  const taken = isTaking ? takenFrom(under, gained, size) : null;
+  const shape = taken
+    ? taken.slivers.reduce((all, sliver) => union(all, [sliver]), polygons)
+    : differenceOfAll(
+        polygons,
+        under.map((one) => one.polygons),
+      );
   const { kept } = sifted(shape, size);
   if (kept.length === 0) {
     throw new InputError(
       "No cell has its centre in this outline",
       "polygons",
-      manner.isTaking
+      isTaking
         ? "Make it larger: a patch has one cell at least."
         : "Its ground belongs to other patches: let it take ground of theirs, or draw it elsewhere.",
     );
   }
-  return { gone, made: [{ from: patch?.number ?? null, label, polygons: kept }, ...made] };
+  const own = { from: patch?.number ?? null, label, polygons: kept };
+  return {
+    gone: [...(patch ? [patch.number] : []), ...(taken?.gone ?? [])],
+    made: [own, ...(taken?.made ?? [])],
+  };
+}
+
+/** What patches are left with once ground is taken from them; what is left under a cell is a sliver. */
+function takenFrom(
+  under: readonly EditedPatch[],
+  ground: MultiPolygon,
+  size: Size,
+): EditOutcome & { slivers: MultiPolygon } {
+  const taken: EditOutcome & { slivers: MultiPolygon } = { gone: [], made: [], slivers: [] };
+  for (const { number, label, polygons } of under) {
+    if (areaInCells(intersection(polygons, ground)) > 0) {
+      const { kept, slivers } = sifted(difference(polygons, ground), size);
+      taken.slivers.push(...slivers);
+      taken.gone.push(number);
+      if (kept.length > 0) {
+        taken.made.push({ from: number, label, polygons: kept });
+      }
+    }
+  }
+  return taken;
 }
 
 /** Places where a line is cut: a little beyond each end, so that a strip along it parts what it crosses. */
@@ -218,21 +255,30 @@ export function cut(
   const own = cleaned(patch.polygons);
   const path = line.length > 1 ? withoutLooseEnds(line, own) : null;
   const strip = path ? stripAlong(lengthened(path)) : [];
-  const off = own.flatMap((polygon) => cutOff(polygon, strip, size));
-  const first = off.reduce((ground, piece) => difference(ground, [piece]), own);
-  const parts = [first, ...off.map((piece): MultiPolygon => [piece])].map((part) =>
-    isSnapped ? alongCells(part, size) : part,
-  );
-  const kept = parts.filter((part) => holdsCell(part, size));
-  if (kept.length < 2) {
+  const off = own
+    .flatMap((polygon) => cutOff(polygon, strip, size))
+    .map((piece) => (isSnapped ? intersection(own, alongCells([piece], size)) : [piece]))
+    .map((part) => sifted(part, size).kept)
+    .filter((part) => part.length > 0);
+  const first = off.reduce((ground, part) => difference(ground, part), own);
+  if (off.length === 0 || !holdsCell(first, size)) {
     throw new InputError(
       "The line does not part this patch",
       "line",
       "Draw it from outside the patch across it to its other side; each part needs a cell.",
     );
   }
+  const { kept: rest, slivers } = sifted(first, size);
+  const kept = slivers.reduce(withSliver, [rest, ...off]);
   const made = kept.map((polygons) => ({ from: patch.number, label: patch.label, polygons }));
   return { gone: [patch.number], made };
+}
+
+/** Parts with a sliver given to the one that it touches; left out where it touches none. */
+function withSliver(parts: readonly MultiPolygon[], sliver: MultiPolygon[number]): MultiPolygon[] {
+  const joined = parts.map((part) => union(part, [sliver]));
+  const touched = joined.findIndex((whole, k) => whole.length <= parts[k]!.length);
+  return parts.map((part, k) => (k === touched ? joined[k]! : part));
 }
 
 /** What a strip cuts off a polygon: all of its pieces but the largest, where they are large enough. */

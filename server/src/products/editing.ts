@@ -5,6 +5,7 @@ import {
   type EditedPatch,
   cut,
   laid,
+  laying,
   merged,
   relabelled,
 } from "@hindglance/core/edit/edits";
@@ -151,8 +152,9 @@ async function lay(on: OnMap, edit: Edit, patch: EditedPatch | null): Promise<Ed
   const { info } = on;
   const polygons = given(edit.polygons, "polygons", edit.kind);
   const label = patch?.label ?? requireClass(given(edit.label, "label", edit.kind), info);
-  const others = await patchesUnder(on, polygons);
-  return laid({ label, polygons }, patch, others, edit, info.grid);
+  const ground = laying({ label, polygons }, patch, edit, info.grid);
+  const others = await patchesUnder(on, ground.gained);
+  return laid(ground, others, edit, info.grid);
 }
 
 /** What an edit comes to on a map as its edits left it. @throws AppError, InputError */
