@@ -6,7 +6,6 @@ import MultiPoint from "ol/geom/MultiPoint";
 import MultiPolygon from "ol/geom/MultiPolygon";
 import Point from "ol/geom/Point";
 import Modify from "ol/interaction/Modify";
-import Translate from "ol/interaction/Translate";
 import VectorLayer from "ol/layer/Vector";
 import type OlMap from "ol/Map";
 import VectorSource from "ol/source/Vector";
@@ -14,6 +13,7 @@ import Circle from "ol/style/Circle";
 import Fill from "ol/style/Fill";
 import Stroke from "ol/style/Stroke";
 import Style from "ol/style/Style";
+import { DragShape } from "./DragShape";
 import { cornerAmid, movedCorner, nextCorner, placeOf, withoutCorner } from "./corners";
 
 type Coordinates = [number, number][][][];
@@ -171,7 +171,7 @@ export function useReshape(
   { polygons, step, isHeld = false, onChanged }: Reshape,
 ): void {
   const changed = useEffectEvent(onChanged);
-  const interactions = useRef<(Modify | Translate)[]>([]);
+  const interactions = useRef<(Modify | DragShape)[]>([]);
   const corner = useRef<number | null>(null);
   const isReshaping = polygons !== null;
   useEffect(() => {
@@ -191,9 +191,8 @@ export function useReshape(
     shown.picked = corner.current;
     const features = new Collection([shown.feature]);
     const tell = () => changed(placesOf(shown.shape));
-    const translate = new Translate({ features });
+    const translate = new DragShape(shown.feature, tell);
     const modify = new Modify({ features });
-    translate.on("translateend", tell);
     modify.on("modifyend", tell);
     // The one that is added last is asked first: a corner is dragged before the whole.
     map.addInteraction(translate);
