@@ -25,6 +25,10 @@ const BODY = new Style({
   stroke: new Stroke({ color: WHITE, width: 2 }),
   fill: new Fill({ color: "rgba(255,255,255,.25)" }),
 });
+const THIN = new Style({ stroke: new Stroke({ color: WHITE, width: 1 }) });
+/** Corners of a shape that is drawn with a rim and a fill. */
+const MOST_RIMMED = 3000;
+const cornerCount = (shape: MultiPolygon): number => shape.getFlatCoordinates().length / 2;
 /** Corners in view of more than so many hide what they are corners of. */
 const MOST_CORNERS = 300;
 const dot = (radius: number, color: string): Circle =>
@@ -92,7 +96,8 @@ class ShapeOnMap {
     const picked = new Style({ image: dot(6, "#d99a1c"), geometry: () => this.cornerPoint() });
     this.layer = new VectorLayer({
       source: new VectorSource({ features: [this.feature] }),
-      style: [RIM, BODY, corners, picked],
+      // A rim around very many corners costs more than it shows.
+      style: [...(cornerCount(shape) > MOST_RIMMED ? [THIN] : [RIM, BODY]), corners, picked],
       zIndex: 10,
     });
     // On the map, and not among its layers, which belong to the page.
