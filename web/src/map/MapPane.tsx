@@ -35,6 +35,22 @@ function useScale(map: RefObject<OlMap | null>, wanted: boolean): void {
   }, [map, wanted]);
 }
 
+/** Puts layers on a map; those that are on it stay, with all that they have drawn. */
+function hangUp(map: OlMap, layers: readonly BaseLayer[]): void {
+  const shown = map.getLayers();
+  for (const layer of [...shown.getArray()]) {
+    if (!layers.includes(layer)) {
+      shown.remove(layer);
+    }
+  }
+  layers.forEach((layer, place) => {
+    if (shown.item(place) !== layer) {
+      shown.remove(layer);
+      shown.insertAt(place, layer);
+    }
+  });
+}
+
 /** One map. Layers and view belong to the caller; this only hangs them up. */
 export function MapPane({ view, layers, label, scale = false, still, children, ...rest }: Props) {
   const { curtain = null, clips, twin } = rest;
@@ -44,12 +60,16 @@ export function MapPane({ view, layers, label, scale = false, still, children, .
     map.current?.setView(view);
   }, [map, view]);
   useEffect(() => {
+    if (map.current) {
+      hangUp(map.current, layers);
+    }
+  }, [map, layers]);
+  useEffect(() => {
     const shown = map.current;
-    shown?.setLayers(layers);
     return () => {
       shown?.setLayers([]);
     };
-  }, [map, layers]);
+  }, [map]);
   useEffect(() => {
     cross.current?.setPosition(twin ?? undefined);
   }, [cross, twin]);
