@@ -31,7 +31,7 @@ import {
   rangesOf,
 } from "../products/comparison";
 import type { ReadyScene } from "../products/families";
-import { otherDatesOf } from "../products/otherDates";
+import { madeFromOf } from "../products/madeFrom";
 import { chainOfScene } from "../products/preparation";
 import { provenanceOf } from "../products/provenance";
 import { type StudySides, cloudSide, isDate, sideNode, studySides } from "../products/sides";
@@ -43,7 +43,6 @@ import type { Services } from "./services";
 import { shared, whenLeft } from "./shared";
 import { onGrid } from "@hindglance/core/graph/onGrid";
 import { holdMeasure, runningMeasure, setWanted } from "../db/runs";
-import type { DoubtPlan } from "@hindglance/core/doubt/plan";
 import { WANTED_S } from "../runs/waits";
 
 /** Cells that a histogram looks at, at the most. */
@@ -279,13 +278,7 @@ async function submitChangeMap(
     covers: await coverScenes(client, setup),
     evidence: told.evidence,
   }));
-  const others = nodes.doubtFrom ? await otherDatesOf(services, compared) : [];
-  const { before, after: afterNode } = nodes;
-  const doubt: DoubtPlan | null = nodes.doubtFrom && {
-    from: nodes.doubtFrom,
-    pair: { before, after: afterNode },
-    others,
-  };
+  const { gated, doubt } = await madeFromOf(services, compared);
   const name = told.name ?? `${study.name}, ${iso(after.acquiredAt ?? new Date()).slice(0, 10)}`;
   const { width, height } = map.info.grid;
   return db.withTransaction(async (client) => {
@@ -301,7 +294,7 @@ async function submitChangeMap(
         node: stages.node,
         stages: stages.info,
         info: map.info,
-        gated: nodes.gated,
+        gated,
         nodeHash: map.hash,
         setup,
         zones: zonesOnGrid(beside.zone, map.info.grid),

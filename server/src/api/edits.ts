@@ -6,7 +6,7 @@ import { Tally } from "@hindglance/core/tally/tally";
 import { outlineFrom } from "@hindglance/core/edit/outline";
 import { patchGeometry } from "@hindglance/formats/tables/geojson";
 import type { Router } from "express";
-import { type ChangeMap, findMadeFrom } from "../db/changeMaps";
+import type { ChangeMap } from "../db/changeMaps";
 import {
   type ClassSum,
   addAct,
@@ -34,6 +34,7 @@ import {
   setsOf,
   sizingOn,
 } from "../products/editing";
+import { madeFromOfMap } from "../products/madeFrom";
 import { forScreen } from "../report/outlines";
 import { submitEditedMap } from "../runs/writeEditedMap";
 import { nodeView, register } from "./nodes";
@@ -176,30 +177,33 @@ const patch =
 const MEASURE = 2;
 
 const grow =
-  ({ db, previews }: Services): Work<typeof routes.grow> =>
+  (services: Services): Work<typeof routes.grow> =>
   async ({ params: { id }, body: { at }, res }) => {
-    const madeFrom = await db.withClient(async (client) => {
-      await requireMap(client, id);
-      return findMadeFrom(client, id);
-    });
+    const map = await services.db.withClient((client) => requireMap(client, id));
+    const madeFrom = await madeFromOfMap(services, map);
     if (!madeFrom) {
       throw new AppError(
         409,
-        "older",
-        "This map is older than the record of what it was made from: nothing can grow within its measure",
+        "gone",
+        "The dates of this map are not as they were any more: nothing can grow within its measure",
         undefined,
         "Draw the patch, or write the map again.",
       );
     }
     const image = node("bands.select", { bands: [MEASURE] }, madeFrom.gated);
-    const found = await previews.grow({ image, at: [at[0], at[1]] }, whenLeft(res));
+    const found = await services.previews.grow({ image, at: [at[0], at[1]] }, whenLeft(res));
     const levels = Buffer.from(found.levels).toString("base64");
     return { grid: found.grid, levels, spread: found.spreads[0]! };
   };
 
 const write =
-  ({ db, engine }: Services): Work<typeof routes.write> =>
+  (services: Services): Work<typeof routes.write> =>
   async ({ params: { id }, body: { name } }) => {
+    const { db, engine } = services;
+    const madeFrom = await madeFromOfMap(
+      services,
+      await db.withClient((client) => requireMap(client, id)),
+    );
     const runId = await db.withTransaction(async (client) => {
       const { map, info } = await mapWithInfo(client, id);
       const { head } = await lockEdits(client, id, firstNumberOf(map));
@@ -212,7 +216,7 @@ const write =
           "Edit a patch first.",
         );
       }
-      return submitEditedMap(client, engine, { map, info, head, name });
+      return submitEditedMap(client, engine, { map, info, head, name, madeFrom });
     });
     return new Reply(202, { runId });
   };

@@ -22,7 +22,6 @@ import {
   type Provenance,
   createChangeMap,
   deletePatches,
-  findMadeFrom,
   writePatches,
 } from "../db/changeMaps";
 import {
@@ -340,8 +339,9 @@ function provenanceAfter({ name, provenance }: ChangeMap, edited: MapEdited): Pr
 export async function submitEditedMap(
   client: Client,
   engine: { submit(client: Client, order: Parameters<Submit>[0]): Promise<string> },
-  { map, info, head, name }: { map: ChangeMap; info: ImageInfo; head: number; name: string },
+  told: { map: ChangeMap; info: ImageInfo; head: number; name: string; madeFrom: MadeFrom | null },
 ): Promise<string> {
+  const { map, info, head, name, madeFrom } = told;
   const { grid } = info;
   const numbered: ImageInfo = {
     ...{ grid, type: "float32" },
@@ -357,7 +357,7 @@ export async function submitEditedMap(
     base: { id, name: map.name, imageId, patchImageId },
     ...{ head, info, nodeHash, setup },
     zones: await zonesOfMap(client, map, grid),
-    madeFrom: await findMadeFrom(client, id),
+    madeFrom,
     provenance: provenanceAfter(map, edited),
     edited,
   };
