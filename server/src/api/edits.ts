@@ -173,6 +173,28 @@ const patch =
       return found;
     });
 
+/** Ground that grows from a place. @throws AppError where the measure has no value there */
+async function grownFrom(
+  { previews }: Services,
+  task: Parameters<Services["previews"]["grow"]>[0],
+  left: AbortSignal,
+) {
+  try {
+    return await previews.grow(task, left);
+  } catch (error) {
+    if (error instanceof AppError && error.field === "at") {
+      throw new AppError(
+        422,
+        "invalid",
+        "The measure is not counted at this place: a date does not show it, or a limit leaves it out",
+        "at",
+        "Click where the map counts, or draw the patch.",
+      );
+    }
+    throw error;
+  }
+}
+
 /** The band of the measure among those that a map was made from. */
 const MEASURE = 2;
 
@@ -191,7 +213,7 @@ const grow =
       );
     }
     const image = node("bands.select", { bands: [MEASURE] }, madeFrom.gated);
-    const found = await services.previews.grow({ image, at: [at[0], at[1]] }, whenLeft(res));
+    const found = await grownFrom(services, { image, at: [at[0], at[1]] }, whenLeft(res));
     const levels = Buffer.from(found.levels).toString("base64");
     return { grid: found.grid, levels, spread: found.spreads[0]! };
   };

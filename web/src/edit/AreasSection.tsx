@@ -8,9 +8,12 @@ interface Props {
   state: EditState | null;
 }
 
+/** Less than this is the rounding of sums. */
+const LEAST_M2 = 0.5;
+
 /** Square metres in square kilometres, as a table writes them. */
 const km2 = (m2: number): string => number(m2 / 1e6, 3);
-const signed = (m2: number): string => (m2 === 0 ? "0" : number(m2 / 1e6, 3, true));
+const signed = (m2: number): string => (Math.abs(m2) < LEAST_M2 ? "0" : number(m2 / 1e6, 3, true));
 
 /** Areas of classes as the map was written and as edits leave them, side by side. */
 export function AreasSection({ map, state }: Props) {

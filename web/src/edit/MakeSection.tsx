@@ -14,7 +14,7 @@ const WAYS: { value: Exclude<Doing, "reshape" | "cut">; name: string }[] = [
   { value: "polygon", name: "by corners" },
   { value: "freehand", name: "by hand" },
   { value: "rectangle", name: "rectangle" },
-  { value: "grow", name: "grow from here" },
+  { value: "grow", name: "by growing" },
 ];
 type Way = (typeof WAYS)[number]["value"];
 

@@ -54,7 +54,7 @@ function Picked({ map, editing }: Props) {
           data-testid="picked-edit"
           title={whole ? `${number(cornersOf(whole.polygons))} corners` : undefined}
         >
-          {only ? `${areaSaid(only.areaM2)} · ${number(only.cells)} cells` : ""}
+          {sizeText(only ? [only] : shapes)}
         </span>
         <Pick
           label="Class of the picked patch"
@@ -89,6 +89,15 @@ function Picked({ map, editing }: Props) {
       </div>
     </div>
   );
+}
+
+/** How large patches are together; nothing where one of them is not in view. */
+function sizeText(shapes: readonly (Pick<EditedShape, "areaM2" | "cells"> | null)[]): string {
+  const known = shapes.filter((shape) => shape !== null);
+  const sum = (of: "areaM2" | "cells") => known.reduce((total, shape) => total + shape[of], 0);
+  return known.length === shapes.length
+    ? `${areaSaid(sum("areaM2"))} · ${number(sum("cells"))} cells`
+    : "";
 }
 
 const cornersOf = (polygons: readonly (readonly unknown[][])[]): number =>

@@ -77,9 +77,12 @@ export function EditedFrom({ map, unit }: Props) {
   );
 }
 
+/** Less than this is the rounding of sums. */
+const LEAST_M2 = 0.5;
+
 /** A difference of areas with its sign. */
 function differenceText(m2: number, text: (m2: number) => string): string {
-  if (m2 === 0) {
+  if (Math.abs(m2) < LEAST_M2) {
     return "·";
   }
   return `${m2 > 0 ? "+" : "−"}${text(Math.abs(m2))}`;
