@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { ChangeMap } from "../api/types";
 import { type LayerUnit, withUnit } from "../compare/units";
 import { Section } from "../frame/Section";
-import { number, shownNumber } from "../lib/format";
+import { number } from "../lib/format";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { Pick } from "../ui/Pick";
@@ -98,7 +98,7 @@ function Grow({ editing, unit }: Pick<Props, "editing" | "unit">) {
   const { growth, add } = editing;
   const { area, spread, share, setShare, most, isPending } = growth;
   const differs =
-    spread === null ? null : withUnit(shownNumber(share * spread, unit.decimals + 1), unit);
+    spread === null ? null : withUnit(number(share * spread, unit.decimals + 1), unit);
   return (
     <div className="mt-2 space-y-2">
       <div className="flex items-center gap-3">
@@ -114,7 +114,9 @@ function Grow({ editing, unit }: Pick<Props, "editing" | "unit">) {
           text={differs ?? "no place yet"}
           onChange={setShare}
         />
-        <span className="w-16 shrink-0 text-right font-mono">{differs ?? "–"}</span>
+        <span className="w-20 shrink-0 whitespace-nowrap text-right font-mono">
+          {differs ?? "–"}
+        </span>
       </div>
       <div className="flex items-center gap-2">
         <span role="status" className="flex-1 text-soft">

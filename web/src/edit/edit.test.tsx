@@ -226,7 +226,7 @@ test("Tally shows an edited map beside the one that was edited", () => {
   };
   const rowsBefore = map.rows.map((row) => ({ ...row, areaM2: row.areaM2 / 2 }));
   renderPart(<EditedFrom map={aChangeMap({ edited, rowsBefore })} unit="km2" />);
-  screen.getByText(/by Ann, Ben: drawn 2 ×, cut 1 ×/);
+  screen.getByText(/by Ann, Ben: drawn 2\s×, cut 1\s×/);
   const rows = within(screen.getByRole("table")).getAllByRole("row");
   const whole = map.rows.filter(({ zone, label }) => zone === null && label > 0);
   expect(rows).toHaveLength(whole.length + 1);

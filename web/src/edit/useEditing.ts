@@ -1,6 +1,9 @@
 import { useMemo, useState } from "react";
 import type OlMap from "ol/Map";
 import type BaseLayer from "ol/layer/Base";
+import Fill from "ol/style/Fill";
+import Stroke from "ol/style/Stroke";
+import Style from "ol/style/Style";
 import { useSearchParams } from "react-router";
 import type { PointTransform } from "@hindglance/core/geodesy/crs";
 import { type Grid, cellSize, toCell } from "@hindglance/core/grid/grid";
@@ -187,11 +190,20 @@ function useGrownLayer(
 ): BaseLayer[] {
   const { grid, classes } = map.info;
   const color = classes?.find((one) => one.label === label)?.color ?? "#ffffff";
-  return useMemo(
-    () =>
-      area ? [grownLayer(onMap(area.polygons, grid), color, { crs: grid.crs, onto: asItIs })] : [],
-    [area, grid, color],
-  );
+  return useMemo(() => {
+    if (!area) {
+      return [];
+    }
+    const layer = grownLayer(onMap(area.polygons, grid), color, { crs: grid.crs, onto: asItIs });
+    // Outlines along cells are long: wider lines would hide what lies within.
+    layer.setStyle(
+      new Style({
+        fill: new Fill({ color: `${color}a0` }),
+        stroke: new Stroke({ color: "#ffffff", width: 0.8 }),
+      }),
+    );
+    return [layer];
+  }, [area, grid, color]);
 }
 
 /** What is picked and done on the map of edits. */

@@ -23,7 +23,7 @@ const ACTS: { kind: EditKind; words: string }[] = [
 const actsText = (acts: MapEdited["acts"]): string =>
   ACTS.flatMap(({ kind, words }) => {
     const count = acts[kind];
-    return count ? [`${words} ${number(count)} ×`] : [];
+    return count ? [`${words} ${number(count)}\u00a0×`] : [];
   }).join(", ");
 
 interface Props {
@@ -51,7 +51,7 @@ export function EditedFrom({ map, unit }: Props) {
         </Link>{" "}
         by {edited.editors.join(", ")}: {actsText(edited.acts)}.
       </p>
-      <table className="w-full" aria-label="Areas before and after edits">
+      <table className="w-full [&_td]:pl-2" aria-label="Areas before and after edits">
         <HeadRow
           names={[shown === "km2" ? "km²" : shown, "before edits", "edited", "difference"]}
         />
