@@ -6,6 +6,7 @@ import { type Grid, northUp, toMap } from "../grid/grid";
 import { lcg } from "../testing/support";
 import type { Position } from "../vector/polygons";
 import { AssetMeter, type GroundPart } from "./assets";
+import { CoverTally } from "./cover";
 import { piecesOf } from "./lines";
 import {
   PeopleTally,
@@ -110,6 +111,49 @@ describe("people", () => {
   });
 });
 
+describe("land cover", () => {
+  test("is summed by class and zone, parts together; what was not seen is left out", () => {
+    const areas = cellAreas(map);
+    const tally = new CoverTally();
+    const coverAt = (col: number, row: number) => 1 + (((col >> 3) + row) % 3);
+    const parts = [
+      { ...whole, height: 30 },
+      { ...whole, row: 30, height: 50 },
+    ].map((window) => {
+      const { labels, zones } = groundOf(window);
+      const seen = labels.map((label, k) => (k % window.width === 5 ? 255 : label));
+      const covers = Uint8Array.from(labels, (_v, k) =>
+        coverAt(k % window.width, window.row + Math.floor(k / window.width)),
+      );
+      const own = new CoverTally();
+      own.add({ window, labels: seen, zones }, covers, areas);
+      return own.toJSON();
+    });
+    parts.forEach((part) => tally.merge(part));
+    const found = tally.toJSON();
+    const expected = (zone: number, label: number, cover: number) => {
+      let [cells, areaM2] = [0, 0];
+      for (let row = 0; row < map.height; row++) {
+        for (let col = 0; col < map.width; col++) {
+          const isIt =
+            zoneAt(row) === zone && labelAt(col) === label && coverAt(col, row) === cover;
+          if (isIt && col !== 5) {
+            cells++;
+            areaM2 += areas.cell(col, row);
+          }
+        }
+      }
+      return { cells, areaM2 };
+    };
+    expect(found).toHaveLength(2 * 3 * 3);
+    for (const { zone, label, cover, cells, areaM2 } of found) {
+      const counted = expected(zone, label, cover);
+      expect(cells).toBe(counted.cells);
+      expect(areaM2 / counted.areaM2).toBeCloseTo(1, 9);
+    }
+  });
+});
+
 describe("lines", () => {
   test("are cut at the sides of cells", () => {
     const pieces = piecesOf([0.5, 0.5], [2.5, 1.5]);
@@ -197,7 +241,6 @@ describe("assets", () => {
     });
     expect(found.map(({ shape }) => shape)).toEqual(["point", "line"]);
   });
-  expect(whole.width).toBe(120);
 });
 
 describe("roads under water", () => {

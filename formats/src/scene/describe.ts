@@ -1,4 +1,4 @@
-import type { SceneKind } from "@hindglance/core/scene/kinds";
+import { type SceneKind, hasDate } from "@hindglance/core/scene/kinds";
 import type { BandInfo, BandRole, VerticalDatum } from "@hindglance/core/graph/image";
 import type { OpenRaster } from "../raster/raster";
 
@@ -24,6 +24,7 @@ const KIND_WORDS: readonly [SceneKind, readonly string[]][] = [
   ["elevation", ["elevation", "dem", "dtm", "height"]],
   ["radar", ["sigma0", "gamma0", "beta0", ...POLARISATIONS, "backscatter"]],
   ["classes", ["classes", "landcover"]],
+  ["population", ["population", "people"]],
 ];
 
 const wordsOf = (text: string): string[] => text.toLowerCase().split(/[^a-z0-9]+/);
@@ -126,7 +127,7 @@ export function describeScene(raster: OpenRaster, fileName: string): SceneDescri
   const acquiredAt = acquiredAtOf(raster, said);
   const lacks: Record<SceneDescription["missing"][number], boolean> = {
     kind: !kind,
-    acquiredAt: !acquiredAt && kind !== "elevation",
+    acquiredAt: !acquiredAt && (kind === null || hasDate(kind)),
     vertical: kind === "elevation" && !vertical,
     rescale: kind === "other" && lacksScale(raster),
   };

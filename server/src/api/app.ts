@@ -27,6 +27,7 @@ import { vectorRoutes } from "./vectors";
 import { accuracyRoutes } from "./accuracy";
 import { depthRoutes } from "./depth";
 import { editRoutes } from "./edits";
+import { exposureRoutes } from "./exposure";
 import { verdictRoutes } from "./verdicts";
 import { sendingRoutes } from "./sending";
 import { studyRoutes } from "./studies";
@@ -55,6 +56,7 @@ const ROUTES = [
   accuracyRoutes,
   depthRoutes,
   editRoutes,
+  exposureRoutes,
   runRoutes,
   eventRoutes,
 ];

@@ -1,3 +1,4 @@
+import { hasDate } from "@hindglance/core/scene/kinds";
 import { sceneRoutes as routes } from "@hindglance/contract/scenes";
 import { JsonText, Reply, type Work, serve } from "./serve";
 import type { Router } from "express";
@@ -157,7 +158,7 @@ const update =
       if (!old) {
         throw notFound("scene");
       }
-      if (body.acquiredAt === null && old.kind !== "elevation") {
+      if (body.acquiredAt === null && hasDate(old.kind)) {
         throw new AppError(422, "invalid", "A scene needs its date", "acquiredAt");
       }
       if (body.vertical !== undefined) {

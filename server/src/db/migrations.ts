@@ -802,6 +802,15 @@ CREATE TABLE edit_patch (
 );
 `,
   },
+  {
+    id: 25,
+    name: "who and what lies under the classes of a map",
+    sql: `
+-- What was counted last: people, land cover, assets and roads; null until it is.
+ALTER TABLE change_map
+ADD COLUMN exposure jsonb;
+`,
+  },
 ];
 
 /**

@@ -1,6 +1,7 @@
 import type { RunKind } from "./kind";
 import { computeScene } from "./computeScene";
 import { countDoubt } from "./countDoubt";
+import { countExposure } from "./countExposure";
 import { countTestAreas } from "./countTestAreas";
 import { drawSample } from "./drawSample";
 import { fetchItems } from "./fetchItems";
@@ -26,6 +27,7 @@ export const RUN_KINDS: Record<string, RunKind> = {
   writeChangeMap,
   writeEditedMap,
   countDoubt,
+  countExposure,
   drawSample,
   measureDepth,
   countTestAreas,

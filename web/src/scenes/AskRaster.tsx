@@ -1,3 +1,4 @@
+import { hasDate } from "@hindglance/core/scene/kinds";
 import { POLARISATIONS } from "@hindglance/contract/archive";
 import { useForm, useWatch } from "react-hook-form";
 import type { UploadDetail } from "../api/types";
@@ -12,6 +13,7 @@ const KINDS: { value: Said["kind"]; name: string }[] = [
   { value: "radar", name: "Radar, calibrated" },
   { value: "elevation", name: "Elevation" },
   { value: "classes", name: "Classified raster" },
+  { value: "population", name: "Population, people a cell" },
   { value: "other", name: "Something else" },
 ];
 const UNITS = [
@@ -73,7 +75,7 @@ function isAnswered(detail: UploadDetail, answers: Answers): boolean {
   const { kind, vertical, date, polarisations, epsg } = answers;
   return (
     !!kind &&
-    (kind === "elevation" ? !!vertical : !!date) &&
+    (kind === "elevation" ? !!vertical : !!date || !hasDate(kind)) &&
     (kind !== "radar" || polarisations.every(Boolean)) &&
     (!asksFor(detail, "crs") || /^\d{4,6}$/.test(epsg.trim())) &&
     (!asksScale(detail, answers) || rescaleOf(answers) !== null) &&
@@ -138,7 +140,7 @@ export function AskRaster({ studyId, upload, detail, onAnswer, buttons }: Questi
   return (
     <form onSubmit={(event) => void submit(event)}>
       <Labelled label="What is it?">{pick("kind", "Kind", KINDS)}</Labelled>
-      {kind !== "elevation" && (
+      {hasDate(kind) && (
         <div className="grid grid-cols-2 gap-2">
           <Labelled label="Taken on">{text("date", { type: "date" })}</Labelled>
           <Labelled label="Time, UTC">{text("time", { type: "time" })}</Labelled>

@@ -3,7 +3,7 @@ import type { BandInfo, BandRole, ImageInfo } from "@hindglance/core/graph/image
 import { isSensorFrame, pictureFrame } from "@hindglance/core/grid/frames";
 import { type Grid, type Window, levelCount } from "@hindglance/core/grid/grid";
 import { cutGrid, unionGrid } from "@hindglance/core/grid/union";
-import type { SceneKind } from "@hindglance/core/scene/kinds";
+import { type SceneKind, hasDate } from "@hindglance/core/scene/kinds";
 import { crsOfEpsg } from "@hindglance/formats/crs/epsg";
 import { cornersOf, requirePlaced } from "@hindglance/formats/crs/place";
 import { type Blob, findBlob } from "../../db/blobs";
@@ -102,7 +102,7 @@ function requireSameBands(rasters: readonly Raster[]): void {
 /** When a scene was taken, as it is said or as the file has it. @throws AppError */
 function acquiredAtOf({ blob, detail }: Raster, said: SaidOfScene): string | null {
   const acquiredAt = said.acquiredAt === undefined ? detail.acquiredAt : said.acquiredAt;
-  if (!acquiredAt && said.kind !== "elevation") {
+  if (!acquiredAt && hasDate(said.kind)) {
     throw invalid(
       `When was ${blob.name} taken? The file does not say`,
       "acquiredAt",
@@ -125,12 +125,19 @@ function requireUnrounded({ blob, detail }: Raster, { kind, rounded }: SaidOfSce
   }
 }
 
+/** What has one band, in words. */
+const SINGLE_BANDS: Partial<Record<SceneKind, string>> = {
+  elevation: "elevation",
+  classes: "a classified raster",
+  population: "a population grid",
+};
+
 /** @throws AppError where a file cannot be what it is said to be */
 function requireFits({ blob, detail }: Raster, { kind, rescale }: SaidOfScene): void {
   const { length } = detail.bands;
-  if ((kind === "elevation" || kind === "classes") && length !== 1) {
-    const what = kind === "elevation" ? "elevation" : "a classified raster";
-    throw invalid(`${blob.name} has ${length} bands; ${what} has one`, "kind");
+  const single = SINGLE_BANDS[kind];
+  if (single && length !== 1) {
+    throw invalid(`${blob.name} has ${length} bands; ${single} has one`, "kind");
   }
   if (rescale && kind === "classes") {
     throw invalid("Classes have no scale", "rescale");
@@ -150,7 +157,7 @@ function requireKnown(
   const isLost = grids.some(({ crs }) => isSensorFrame(crs));
   // Radar that brings its points lies on the map as soon as Align is asked.
   const isPlaceable = kind === "radar" && (detail.groundPoints?.length ?? 0) > 2;
-  const needsPlace = kind === "elevation" || kind === "radar";
+  const needsPlace = kind === "elevation" || kind === "radar" || kind === "population";
   if (isLost && ((needsPlace && !isPlaceable) || grids.length > 1)) {
     throw invalid(
       `${blob.name} does not say where on the ground it lies`,

@@ -1,3 +1,4 @@
+import { hasDate } from "@hindglance/core/scene/kinds";
 import { comparisonWarnings } from "@hindglance/core/chain/comparable";
 import type { Scene, Study } from "../../api/types";
 import { dayYear } from "../../lib/format";
@@ -14,7 +15,7 @@ const lowerFirst = (text: string): string => `${text.slice(0, 1).toLowerCase()}$
 /** What stands against comparing a scene with those that are chosen as before and after. */
 export function pairWarnings(study: Study, scenes: readonly Scene[], scene: Scene): string[] {
   const { acquiredAt } = scene;
-  if (scene.kind === "elevation" || !acquiredAt || !study.compare) {
+  if (!hasDate(scene.kind) || !acquiredAt || !study.compare) {
     return [];
   }
   const { beforeId, afterId } = study.compare;
