@@ -23,7 +23,7 @@ import { writeWorld } from "./write";
 const base = process.argv[2] ?? "http://127.0.0.1:5170";
 const folder = process.argv[3] ?? "data/demo";
 const SEED = 27;
-const EDITION = 7;
+const EDITION = 8;
 
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
   const raw = body instanceof Uint8Array;
@@ -331,7 +331,7 @@ if (wasHalf || (await call<unknown[]>("GET", "/studies")).length === 0) {
     studyArea: fileAs<object>(FILES.studyArea),
   });
   const scenes: { scene: { id: string }; runId: string }[] = [];
-  const add = async (file: string, name: string) => {
+  const add = async (file: string, name: string, said: object = {}) => {
     const uploaded = await upload(study.id, file);
     const s = await call<{ scene: { id: string }; runId: string }>(
       "POST",
@@ -339,6 +339,7 @@ if (wasHalf || (await call<unknown[]>("GET", "/studies")).length === 0) {
       {
         uploadId: uploaded.id,
         ...(uploaded.detail.kind ? { kind: uploaded.detail.kind } : {}),
+        ...said,
         name,
       },
     );
@@ -359,6 +360,19 @@ if (wasHalf || (await call<unknown[]>("GET", "/studies")).length === 0) {
     if (orbit) {
       await upload(study.id, orbit);
     }
+  }
+  await add(FILES.population, "Population");
+  await add(FILES.cover, "Land cover 2024", { acquiredAt: "2024-07-01T12:00:00Z" });
+  for (const [file, name] of [
+    [FILES.roads, "Roads"],
+    [FILES.places, "Places"],
+  ] as const) {
+    const { id } = await upload(study.id, file);
+    const made = await call<{ id: string }>("POST", `/studies/${study.id}/overlays`, {
+      ...{ uploadId: id, name, labelField: "name" },
+    });
+    // Maps are clearer without them; they are there to be shown, and to be counted.
+    await call("PATCH", `/overlays/${made.id}`, { shown: false });
   }
   const zones = await upload(study.id, FILES.districts);
   await call("POST", `/studies/${study.id}/zones`, { uploadId: zones.id, name: "Districts" });

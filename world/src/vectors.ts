@@ -6,7 +6,7 @@ const toLonLat = transformer(worldGrid().crs, LONLAT);
 /**
  * Longitude and latitude of a place given in kilometres east and south of the north-west corner.
  */
-const place = ([x, y]: [number, number]): [number, number] => {
+export const placeOf = ([x, y]: [number, number]): [number, number] => {
   const [lon, lat] = toLonLat(ORIGIN[0] + x * 1000, ORIGIN[1] - y * 1000);
   return [Math.round(lon * 1e6) / 1e6, Math.round(lat * 1e6) / 1e6];
 };
@@ -19,7 +19,7 @@ export const polygonOf = (r: Ring) => {
     const next = r[(i + 1) % r.length]!;
     return s + point[0] * next[1] - next[0] * point[1];
   }, 0);
-  const ring = (area > 0 ? [...r].reverse() : r).map(place);
+  const ring = (area > 0 ? [...r].reverse() : r).map(placeOf);
   return { type: "Polygon" as const, coordinates: [[...ring, ring[0]!]] };
 };
 

@@ -13,7 +13,7 @@ import { cutGrid } from "@hindglance/core/grid/union";
 import { copyWindow } from "@hindglance/core/raster/block";
 import { halveMean, halveMode } from "@hindglance/core/raster/pyramid";
 import { MemorySpool, writeCog } from "@hindglance/formats/tiff/writeCog";
-import { buildGround, type Ground } from "./ground";
+import { COVER, buildGround, type Ground } from "./ground";
 import { writeProductsApart } from "./products";
 import { AFTER, BEFORE, type Pass, imageOf } from "./radar";
 import { writeCatalogue } from "./archive/catalogue";
@@ -27,6 +27,7 @@ import {
 import { writeGranule } from "./optical/granule";
 import { writeGreenness } from "./optical/greenness";
 import { DEMO_SCENES, type HelioScene, SCENES, helioTruth, writeHelio } from "./optical/helio";
+import { peopleGrid, peopleOf, placesGeoJson, roadsGeoJson } from "./settlement";
 import { writeSheets } from "./sheets";
 import { FILES, elevationTile } from "./names";
 import { thingsGeoJson } from "./islandThings";
@@ -117,12 +118,51 @@ export async function writeWorld(folder: string, seed: number): Promise<void> {
     { 0: "#efece4", 1: "#c8246f", 2: "#33498c", 3: "#2a8f84", 4: "#b9562b", 5: "#c29a1b" },
   );
   await writeLandCover(folder, ground);
+  await writeSettlement(folder, ground);
   writeFileSync(join(folder, FILES.things), JSON.stringify(thingsGeoJson(ground), null, 1));
   writeFileSync(join(folder, FILES.districts), JSON.stringify(districtsGeoJson(), null, 1));
   writeFileSync(join(folder, FILES.studyArea), JSON.stringify(studyAreaGeoJson(), null, 1));
   writeFileSync(join(folder, FILES.fireArea), JSON.stringify(fireAreaGeoJson(), null, 1));
   await products;
   writeCatalogue(folder);
+}
+
+/** Names and colours of the island's land cover, by its labels. */
+const COVER_LOOKS: Record<number, [name: string, color: string]> = {
+  [COVER.water]: ["Water", "#33498c"],
+  [COVER.reed]: ["Reed bed", "#2a8f84"],
+  [COVER.pasture]: ["Pasture", "#a9bf5f"],
+  [COVER.crop]: ["Crop", "#e0b04f"],
+  [COVER.heath]: ["Heath", "#a8739c"],
+  [COVER.wood]: ["Wood", "#2f6b45"],
+  [COVER.rock]: ["Rock", "#8d8a86"],
+  [COVER.town]: ["Town", "#b9562b"],
+  [COVER.airfield]: ["Airfield", "#6e1f3a"],
+};
+
+/** Who and what there is on the island: people, land cover, roads, and places that people depend on. */
+async function writeSettlement(folder: string, ground: Ground): Promise<void> {
+  const json = (file: string, value: object) =>
+    writeFileSync(join(folder, file), JSON.stringify(value, null, 1));
+  await writeFloat(
+    join(folder, FILES.population),
+    peopleGrid(),
+    [peopleOf(ground)],
+    [{ name: "population", unit: "people" }],
+    -9999,
+    { KIND: "population", DESCRIPTION: "People a cell, made up" },
+  );
+  const looks = (which: 0 | 1) =>
+    Object.fromEntries(Object.entries(COVER_LOOKS).map(([label, look]) => [label, look[which]]));
+  await writeClasses(
+    join(folder, FILES.cover),
+    ground.grid,
+    ground.cover,
+    { 0: "nothing", ...looks(0) },
+    { 0: "#efece4", ...looks(1) },
+  );
+  json(FILES.roads, roadsGeoJson());
+  json(FILES.places, placesGeoJson());
 }
 
 /** Land cover of the Quill Basin: the truth, what others made of it, and areas that are known. */
