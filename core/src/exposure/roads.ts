@@ -1,5 +1,5 @@
 import FlatQueue from "flatqueue";
-import geodesic from "geographiclib-geodesic";
+import { METRES_A_DEGREE } from "../grid/metres";
 import type { Position } from "../vector/polygons";
 import type { LineOnMap } from "./assets";
 
@@ -32,16 +32,17 @@ export interface RoadCut {
 
 /** Dry stretches shorter than this between two wet ones do not part a cut. */
 const LEAST_DRY_M = 30;
-/** A place is reached by the node of the network that is no farther than this. */
-const REACH_M = 2000;
+/** A place is reached by the nearest road that is no farther than this. */
+const REACH_M = 500;
 /** Decimals of a degree by which ends of roads meet: about a metre. */
 const MEET_DECIMALS = 5;
 
 const keyOf = ([lon, lat]: Position): string =>
   `${lon.toFixed(MEET_DECIMALS)} ${lat.toFixed(MEET_DECIMALS)}`;
 
-const metresBetween = ([lon0, lat0]: Position, [lon1, lat1]: Position): number =>
-  geodesic.Geodesic.WGS84.Inverse(lat0, lon0, lat1, lon1).s12 ?? 0;
+/** Metres between places that lie close together, to a percent. */
+const nearMetres = ([lon0, lat0]: Position, [lon1, lat1]: Position): number =>
+  METRES_A_DEGREE * Math.hypot((lon1 - lon0) * Math.cos((lat0 * Math.PI) / 180), lat1 - lat0);
 
 /** A wet stretch of a road, in metres from its start. */
 interface Wet {
@@ -82,7 +83,7 @@ interface Edge {
 
 /** A network of roads: nodes where they meet or end, and edges between them. */
 class Network {
-  readonly nodes: Position[] = [];
+  private count = 0;
   private readonly edges: Edge[] = [];
   private readonly at: number[][] = [];
   private readonly byKey = new Map<string, number>();
@@ -91,19 +92,16 @@ class Network {
     const key = keyOf(place);
     let node = this.byKey.get(key);
     if (node === undefined) {
-      node = this.nodes.length;
+      node = this.ownNode();
       this.byKey.set(key, node);
-      this.nodes.push(place);
-      this.at.push([]);
     }
     return node;
   }
 
   /** A node that only one road has, amid it. */
-  ownNode(place: Position): number {
-    this.nodes.push(place);
+  ownNode(): number {
     this.at.push([]);
-    return this.nodes.length - 1;
+    return this.count++;
   }
 
   join(one: number, other: number, metres: number, isWet: boolean): void {
@@ -171,32 +169,70 @@ interface CutEdge extends Wet {
   ends: [number, number];
 }
 
-/** Puts a road into a network, parted where it meets others and where it is wet. */
+/** Where a place is reached from a road: metres from the start of it. */
+interface Call {
+  at: number;
+  name: string;
+}
+
+/** A network with the names of the places that its nodes reach. */
+interface NamedNetwork {
+  network: Network;
+  names: Map<number, string>;
+}
+
+/** Where a road has nodes: metres from its start. */
+class Stops {
+  private readonly all: { at: number; node: number }[] = [];
+
+  constructor(private readonly network: Network) {}
+
+  add(at: number, node: number): void {
+    this.all.push({ at, node });
+  }
+
+  /** The node at a distance from the start; a new one where there is none yet. */
+  nodeAt(at: number): number {
+    const near = this.all.find((stop) => Math.abs(stop.at - at) < 0.5);
+    if (near) {
+      return near.node;
+    }
+    const node = this.network.ownNode();
+    this.add(at, node);
+    return node;
+  }
+
+  /** All of them from the start on. */
+  inOrder(): { at: number; node: number }[] {
+    return [...this.all].sort((one, other) => one.at - other.at);
+  }
+}
+
+/** Puts a road into a network, parted where it meets others, where places are reached, where it is wet. */
 function layRoad(
-  network: Network,
+  { network, names }: NamedNetwork,
   road: Road,
   meetings: ReadonlySet<string>,
-  wets: readonly Wet[],
+  { wets, calls }: { wets: readonly Wet[]; calls: readonly Call[] },
 ): CutEdge[] {
   const { places, along } = road.line;
-  const stops = places.flatMap((place, k) =>
-    meetings.has(keyOf(place)) ? [{ at: along[k]!, node: network.node(place) }] : [],
-  );
-  const cuts: CutEdge[] = [];
-  for (const wet of wets) {
-    const ends = [wet.from, wet.to].map((at) => {
-      const near = stops.find((stop) => Math.abs(stop.at - at) < 0.5);
-      const node = near?.node ?? network.ownNode(placeAt(road.line, at));
-      if (!near) {
-        stops.push({ at, node });
-      }
-      return node;
-    });
-    cuts.push({ ...wet, road, ends: [ends[0]!, ends[1]!] });
+  const stops = new Stops(network);
+  places.forEach((place, k) => {
+    if (meetings.has(keyOf(place))) {
+      stops.add(along[k]!, network.node(place));
+    }
+  });
+  const cuts = wets.map((wet): CutEdge => {
+    const ends: [number, number] = [stops.nodeAt(wet.from), stops.nodeAt(wet.to)];
+    return { ...wet, road, ends };
+  });
+  for (const { at, name } of calls) {
+    const node = stops.nodeAt(at);
+    names.set(node, [names.get(node), name].filter(Boolean).join(", "));
   }
-  stops.sort((one, other) => one.at - other.at);
-  for (let k = 0; k + 1 < stops.length; k++) {
-    const [from, to] = [stops[k]!, stops[k + 1]!];
+  const ordered = stops.inOrder();
+  for (let k = 0; k + 1 < ordered.length; k++) {
+    const [from, to] = [ordered[k]!, ordered[k + 1]!];
     const middle = (from.at + to.at) / 2;
     const isWet = wets.some((wet) => wet.from <= middle && middle <= wet.to);
     network.join(from.node, to.node, to.at - from.at, isWet);
@@ -204,22 +240,33 @@ function layRoad(
   return cuts;
 }
 
-/** The node of a network that each place is reached by, with the names of its places. */
-function reachedPlaces(network: Network, places: readonly Place[]): Map<number, string> {
-  const names = new Map<number, string>();
+/** The place of a segment that is nearest to another one, as a share of it; degrees stand for metres there. */
+function nearestShare([x0, y0]: Position, [x1, y1]: Position, [x, y]: Position): number {
+  const scale = Math.cos((y * Math.PI) / 180);
+  const [dx, dy] = [(x1 - x0) * scale, y1 - y0];
+  const length = dx * dx + dy * dy;
+  const share = length > 0 ? ((x - x0) * scale * dx + (y - y0) * dy) / length : 0;
+  return Math.min(1, Math.max(0, share));
+}
+
+/** Where each place is reached: by the nearest road, if one is near enough. */
+function callsOf(roads: readonly Road[], places: readonly Place[]): Call[][] {
+  const calls = roads.map((): Call[] => []);
   for (const { name, at } of places) {
-    let nearest = { node: -1, metres: REACH_M };
-    network.nodes.forEach((node, k) => {
-      const metres = metresBetween(node, at);
-      if (metres < nearest.metres) {
-        nearest = { node: k, metres };
+    let nearest = { road: -1, at: 0, metres: REACH_M };
+    roads.forEach(({ line }, road) => {
+      for (let k = 0; k + 1 < line.places.length; k++) {
+        const share = nearestShare(line.places[k]!, line.places[k + 1]!, at);
+        const along = line.along[k]! + share * (line.along[k + 1]! - line.along[k]!);
+        const metres = nearMetres(placeAt(line, along), at);
+        if (metres < nearest.metres) {
+          nearest = { road, at: along, metres };
+        }
       }
     });
-    if (nearest.node >= 0) {
-      names.set(nearest.node, [names.get(nearest.node), name].filter(Boolean).join(", "));
-    }
+    calls[nearest.road]?.push({ at: nearest.at, name });
   }
-  return names;
+  return calls;
 }
 
 /**
@@ -232,10 +279,17 @@ export function roadCuts(
   places: readonly Place[],
   flooded: ReadonlySet<number>,
 ): RoadCut[] {
+  const wets = roads.map(({ line }) => wetOf(line, flooded));
+  if (wets.every((own) => own.length === 0)) {
+    return [];
+  }
   const network = new Network();
+  const names = new Map<number, string>();
   const meetings = meetingsOf(roads);
-  const cuts = roads.flatMap((road) => layRoad(network, road, meetings, wetOf(road.line, flooded)));
-  const names = cuts.length > 0 ? reachedPlaces(network, places) : new Map<number, string>();
+  const calls = callsOf(roads, places);
+  const cuts = roads.flatMap((road, k) =>
+    layRoad({ network, names }, road, meetings, { wets: wets[k]!, calls: calls[k]! }),
+  );
   const nearestFrom = (start: number): string | null => {
     let found: string | null = null;
     network.from(start, (node) => {

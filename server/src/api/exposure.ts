@@ -1,12 +1,14 @@
 import { exposureRoutes as routes } from "@hindglance/contract/exposure";
-import type { Router } from "express";
+import type { Request, Response, Router } from "express";
 import { findExposure } from "../db/exposure";
 import { findImage } from "../db/images";
 import { listOverlays } from "../db/overlays";
 import type { Client } from "../db/pool";
 import { findScene } from "../db/scenes";
-import { AppError } from "../errors";
+import { AppError, notFound } from "../errors";
 import { zonesOfMap } from "../products/zonePolygons";
+import { exposureCsv } from "../report/exposureTable";
+import { idOf } from "./http";
 import { requireMap } from "./requireMap";
 import { Reply, serve } from "./serve";
 import type { Services } from "./services";
@@ -53,8 +55,31 @@ async function layersOf(
   });
 }
 
+/** Sends what was counted as a table. @throws AppError 404 */
+const sendTable =
+  ({ db }: Services) =>
+  async (req: Request, res: Response): Promise<void> => {
+    const { map, info, exposure } = await db.withClient(async (client) => {
+      const found = await requireMap(client, idOf(req));
+      const image = await findImage(client, found.imageId);
+      return { map: found, info: image!.info, exposure: await findExposure(client, found.id) };
+    });
+    if (!exposure) {
+      throw notFound("exposure");
+    }
+    const plain = map.name.replace(/[^\w.-]+/g, "_");
+    res.set({
+      "content-type": "text/csv; charset=utf-8",
+      "content-disposition": `attachment; filename="${plain}_exposure.csv"`,
+      "cache-control": "no-store",
+    });
+    res.send(exposureCsv(exposure, info, map.name));
+  };
+
 /** Routes of who and what lies under the classes of a map. */
-export function exposureRoutes(api: Router, { db, engine }: Services): void {
+export function exposureRoutes(api: Router, services: Services): void {
+  const { db, engine } = services;
+  api.get("/change-maps/:id/exposure.csv", sendTable(services));
   serve(api, routes.find, ({ params: { id } }) =>
     db.withClient(async (client) => {
       await requireMap(client, id);
