@@ -30,7 +30,7 @@ const CHANGED: Record<string, (id: string) => Key[]> = {
   zone_layer: (id) => [keys.zones(id)],
   overlay: (id) => [keys.overlays(id)],
   pin: (id) => [keys.pins(id)],
-  change_map: (id) => [keys.maps(id)],
+  change_map: (id) => [keys.maps(id), ["exposure"]],
   orbit_file: (id) => [keys.prepare(id), keys.sides(id), keys.orbits(id)],
   blob: (id) => [keys.arriving(id), keys.uploads(id)],
   edit: () => EDIT_KEYS,

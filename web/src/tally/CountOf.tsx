@@ -4,6 +4,7 @@ import { Choice } from "../ui/Choice";
 const COUNTED = [
   { value: "map", name: "Change map" },
   { value: "cover", name: "From–to", hint: "What became of what between two classified dates" },
+  { value: "exposure", name: "Exposure", hint: "Who and what lies under the classes" },
   { value: "dates", name: "Every date" },
 ] as const;
 /** What a tally is of. */
@@ -13,7 +14,7 @@ export type Counted = (typeof COUNTED)[number]["value"];
 export const countedIn = (search: URLSearchParams): Counted =>
   COUNTED.find(({ value }) => value === search.get("of"))?.value ?? "map";
 
-/** What is counted: a change map, two classified dates, or every date by itself. */
+/** What is counted: a change map, what lies under it, two classified dates, or every date by itself. */
 export function CountOf() {
   const [search, set] = useSearchParams();
   return (

@@ -1,6 +1,7 @@
 import { useOutletContext, useSearchParams } from "react-router";
 import { useScenes } from "../api/hooks";
 import type { Study } from "../api/types";
+import { ExposurePage } from "../exposure/ExposurePage";
 import { Section } from "../frame/Section";
 import { Workspace } from "../frame/Workspace";
 import { usePickedMap } from "./ChangeMapPicker";
@@ -21,12 +22,14 @@ export function TallyPage() {
     case "cover":
       return <FromToPage study={study} />;
     case "map":
+    case "exposure":
       return <MapPage />;
   }
 }
 
 function MapPage() {
   const study = useOutletContext<Study>();
+  const [search] = useSearchParams();
   const { maps, map, pick } = usePickedMap(study.id);
   const scenes = useScenes(study.id).data ?? [];
   if (!maps) {
@@ -34,7 +37,8 @@ function MapPage() {
   }
   const strip = <MapStrip study={study} scenes={scenes} map={map} />;
   if (map) {
-    return <MapTally key={map.id} study={study} map={map} maps={maps} pick={pick} strip={strip} />;
+    const Page = countedIn(search) === "exposure" ? ExposurePage : MapTally;
+    return <Page key={map.id} {...{ study, map, maps, pick, strip }} />;
   }
   return (
     <Workspace
