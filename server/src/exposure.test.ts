@@ -154,7 +154,9 @@ test("the table tells all of it, with its inputs", async () => {
   const { bytes, headers } = await testServer.call("GET", `/change-maps/${map.id}/exposure.csv`);
   const text = bytes.toString();
   expect(headers.get("content-disposition")).toContain("Flood_exposure.csv");
-  expect(text).toContain("road cut,longitude,latitude,zone,m,deepest m,from,to,dry way round m");
-  expect(text).toMatch(/High road,[-\d.,]+,(West|East|In no zone),[\d.]+,,Westby,Midby,none/);
+  expect(text).toContain(
+    "road cut,longitude,latitude,zone,m,stretches,deepest m,from,to,dry way round m",
+  );
+  expect(text).toMatch(/High road,[-\d.,]+,(West|East|In no zone),[\d.]+,1,,Westby,Midby,none/);
   expect(text).toMatch(/Places,Hospital,[-\d.,]+,In no zone,New water,1,points/);
 });

@@ -7,7 +7,7 @@ export const FILES = {
   population: "corvane_population.tif",
   roads: "corvane_roads.geojson",
   places: "corvane_places.geojson",
-  cover: "corvane_land_cover_2024.tif",
+  cover: "corvane_land_cover.tif",
   studyArea: "ombrel_study_area.geojson",
   truth: "truth/ombrel_flood_truth.tif",
   things: "truth/ombrel_small_things.geojson",

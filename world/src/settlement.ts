@@ -66,9 +66,14 @@ const besideRiver = (from: number, to: number, south: number): Place[] => {
 const middleOf = ({ x, y }: (typeof TOWNS)[number]): Place => [x, y];
 const SALLOWMERE = middleOf(TOWNS[0]);
 const BRACKWATER = middleOf(TOWNS[1]);
+/** How far the roads along the valley keep off the river: on most of their way, dry ground. */
+const NORTH_KM = 2.05;
+const SOUTH_KM = 2.3;
+const LOW_KM = 1.3;
+
 /** Where roads meet. */
-const BRIDGE_END: Place = [12.6, riverNorthing(12.6) - 0.4];
-const HILL_FOOT: Place = [6, riverNorthing(6) - 0.4];
+const BRIDGE_END: Place = [12.6, riverNorthing(12.6) - NORTH_KM];
+const HILL_FOOT: Place = [6, riverNorthing(6) - NORTH_KM];
 const HILL_END: Place = [20.6, 5.9];
 
 /** Roads of the island: along the river, over its bridge, over the hills, and to the south. */
@@ -76,16 +81,22 @@ const ROADS: { name: string; places: Place[] }[] = [
   {
     name: "Valley road",
     places: [
-      [3.4, riverNorthing(3.4) - 0.4],
+      [3.4, riverNorthing(3.4) - NORTH_KM],
       HILL_FOOT,
-      ...besideRiver(6.3, 12.3, -0.4),
+      ...besideRiver(6.3, 9.9, -NORTH_KM),
+      // Down to the plain and up again: the hill road is the way round.
+      ...besideRiver(10.2, 11.1, -LOW_KM),
+      ...besideRiver(11.4, 12.3, -NORTH_KM),
       BRIDGE_END,
-      ...besideRiver(12.9, 20.4, -0.4),
+      ...besideRiver(12.9, 20.1, -NORTH_KM),
       BRACKWATER,
     ],
   },
   { name: "Bridge road", places: [BRIDGE_END, [12.6, riverNorthing(12.6) + 0.3], SALLOWMERE] },
-  { name: "South bank road", places: [SALLOWMERE, ...besideRiver(13.2, 20.2, 0.9), BRACKWATER] },
+  {
+    name: "South bank road",
+    places: [SALLOWMERE, ...besideRiver(13.2, 19.6, SOUTH_KM), BRACKWATER],
+  },
   {
     name: "Hill road",
     places: [HILL_FOOT, [7.6, 7.2], [10.5, 6.1], [13.8, 5.9], [17.2, 5.5], HILL_END],
@@ -110,7 +121,7 @@ const PLACES: { name: string; kind: string; at: Place }[] = [
   { name: "Brackwater", kind: "town", at: BRACKWATER },
   { name: "Tolm", kind: "village", at: [18.9, 3.6] },
   { name: "Quill", kind: "village", at: [11.6, 16.4] },
-  { name: "Dam house", kind: "village", at: [3.4, riverNorthing(3.4) - 0.45] },
+  { name: "Dam house", kind: "village", at: [3.4, riverNorthing(3.4) - NORTH_KM - 0.05] },
   { name: "Brackwater hospital", kind: "hospital", at: [20.5, 8.7] },
   { name: "Sallowmere clinic", kind: "clinic", at: [12.5, 11.8] },
   { name: "Ombrel pumping station", kind: "waterworks", at: [15.2, riverNorthing(15.2) + 0.25] },

@@ -285,6 +285,21 @@ describe("roads under water", () => {
     expect(roadCuts([zigzag], places, new Set([7]))).toEqual([]);
   });
 
+  test("stretches with nothing between them are one cut; a place between parts them", async () => {
+    const dipping = await road("Wave", [50, 20], [70, 20], [55, 30], [50, 40], [70, 41], [50, 42]);
+    const [cut, ...others] = roadCuts([dipping], [], new Set([2]));
+    expect(others).toEqual([]);
+    expect(cut!.stretches).toBe(2);
+    const inn = { name: "Inn", at: placeAt(50, 40) };
+    const parted = roadCuts([dipping], [inn], new Set([2]));
+    expect(parted.map(({ stretches }) => stretches)).toEqual([1, 1]);
+    expect(parted.map(({ connects }) => connects)).toEqual([
+      [null, "Inn"],
+      ["Inn", null],
+    ]);
+    expect(parted[0]!.metres + parted[1]!.metres).toBeCloseTo(cut!.metres, 6);
+  });
+
   test("depth on the road is that of the deepest water", async () => {
     const wet = await road("Ford", [20, 20], [40, 20], [100, 20]);
     const [cut] = roadCuts([wet], [], new Set([1]));

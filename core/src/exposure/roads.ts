@@ -15,16 +15,21 @@ export interface Place {
   at: Position;
 }
 
-/** A stretch of a road under water. */
+/**
+ * Where a road is under water: one stretch, or several with nothing between them but dry road that meets
+ * no other and reaches no place.
+ */
 export interface RoadCut {
   name: string;
+  /** Of all of its stretches. */
   metres: number;
-  /** The middle of it, longitude and latitude. */
+  stretches: number;
+  /** The middle of the longest of them, longitude and latitude. */
   at: Position;
   zone: number;
   /** The deepest water on it, metres; null where it was not measured. */
   deepestM: number | null;
-  /** The nearest places that are still reached from either side; null where none is. */
+  /** The nearest places that are still reached from either end; null where none is. */
   connects: [string | null, string | null];
   /** Metres of the shortest dry way round; null where there is none. */
   aroundM: number | null;
@@ -163,10 +168,26 @@ function meetingsOf(roads: readonly Road[]): Set<string> {
   return new Set([...seen].filter(([, count]) => count > 1).map(([key]) => key));
 }
 
-/** A wet stretch with the nodes at both of its ends. */
-interface CutEdge extends Wet {
+/** Wet stretches that follow each other with nothing between, and the nodes at both ends of them. */
+interface CutEdge {
   road: Road;
+  wets: Wet[];
   ends: [number, number];
+}
+
+/** Puts wet stretches together that have none of some places of the road between them. */
+function together(wets: readonly Wet[], stops: readonly number[]): Wet[][] {
+  const groups: Wet[][] = [];
+  for (const wet of wets) {
+    const last = groups.at(-1);
+    const end = last?.at(-1)!.to ?? 0;
+    if (last && !stops.some((at) => at >= end && at <= wet.from)) {
+      last.push(wet);
+    } else {
+      groups.push([wet]);
+    }
+  }
+  return groups;
 }
 
 /** Where a place is reached from a road: metres from the start of it. */
@@ -222,14 +243,16 @@ function layRoad(
       stops.add(along[k]!, network.node(place));
     }
   });
-  const cuts = wets.map((wet): CutEdge => {
-    const ends: [number, number] = [stops.nodeAt(wet.from), stops.nodeAt(wet.to)];
-    return { ...wet, road, ends };
-  });
   for (const { at, name } of calls) {
     const node = stops.nodeAt(at);
     names.set(node, [names.get(node), name].filter(Boolean).join(", "));
   }
+  const known = stops.inOrder().map(({ at }) => at);
+  const nodes = new Map(wets.map((wet) => [wet, [stops.nodeAt(wet.from), stops.nodeAt(wet.to)]]));
+  const cuts = together(wets, known).map((group): CutEdge => {
+    const ends: [number, number] = [nodes.get(group[0]!)![0]!, nodes.get(group.at(-1)!)![1]!];
+    return { road, wets: group, ends };
+  });
   const ordered = stops.inOrder();
   for (let k = 0; k + 1 < ordered.length; k++) {
     const [from, to] = [ordered[k]!, ordered[k + 1]!];
@@ -306,12 +329,19 @@ export function roadCuts(
     });
     return found;
   };
-  return cuts.map(({ road, from, to, zone, deepestM, ends }) => ({
-    name: road.name,
-    metres: to - from,
-    at: placeAt(road.line, (from + to) / 2),
-    ...{ zone, deepestM },
-    connects: [nearestFrom(ends[0]), nearestFrom(ends[1])],
-    aroundM: between(ends),
-  }));
+  return cuts.map(({ road, wets: own, ends }) => {
+    const longest = own.reduce((one, other) =>
+      other.to - other.from > one.to - one.from ? other : one,
+    );
+    return {
+      name: road.name,
+      metres: own.reduce((sum, { from, to }) => sum + to - from, 0),
+      stretches: own.length,
+      at: placeAt(road.line, (longest.from + longest.to) / 2),
+      zone: longest.zone,
+      deepestM: own.reduce<number | null>((most, { deepestM }) => deeper(most, deepestM), null),
+      connects: [nearestFrom(ends[0]), nearestFrom(ends[1])],
+      aroundM: between(ends),
+    };
+  });
 }

@@ -92,7 +92,7 @@ function assetLines({ layers, listed }: Exposure, words: Words): string[] {
 }
 
 const CUT_HEAD = [
-  ...["road cut", "longitude", "latitude", "zone", "m", "deepest m"],
+  ...["road cut", "longitude", "latitude", "zone", "m", "stretches", "deepest m"],
   ...["from", "to", "dry way round m"],
 ];
 
@@ -103,10 +103,10 @@ function cutLines({ cuts }: Exposure, words: Words): string[] {
   return [
     csvLine([]),
     csvLine(CUT_HEAD),
-    ...cuts.map(({ name, at, zone, metres, deepestM, connects, aroundM }) =>
+    ...cuts.map(({ name, at, zone, metres, stretches, deepestM, connects, aroundM }) =>
       csvLine([
         ...[name, rounded(at[0], 6), rounded(at[1], 6), words.zoneName(zone)],
-        ...[rounded(metres, 1), deepestM === null ? "" : rounded(deepestM, 2)],
+        ...[rounded(metres, 1), stretches, deepestM === null ? "" : rounded(deepestM, 2)],
         ...[connects[0] ?? "", connects[1] ?? ""],
         aroundM === null ? "none" : rounded(aroundM, 0),
       ]),

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import type { Exposure, ListedAsset } from "@hindglance/contract/exposure";
 import { peopleOf } from "@hindglance/core/exposure/people";
+import type { ClassInfo } from "@hindglance/core/graph/image";
 import type { RoadCut } from "@hindglance/core/exposure/roads";
 import { IN_NO_ZONE } from "@hindglance/core/tally/zoneName";
 import type { ChangeMap } from "../api/types";
@@ -15,29 +16,34 @@ interface Props {
   exposure: Exposure;
 }
 
+/** Classes of a map under which anything lies. */
+function classesWith({ info }: ChangeMap, isUsed: (label: number) => boolean): ClassInfo[] {
+  return (info.classes ?? []).filter(({ label }) => isUsed(label));
+}
+
 const NUMBER = "px-2 text-right font-mono text-[12.5px]";
 
 /** A card with a table in it. */
 const Card = ({ title, children }: { title: string; children: ReactNode }) => (
   <section className="rounded-card border border-line bg-paper px-4 py-3">
     <h2 className="mb-1.5 text-label text-soft">{title}</h2>
-    {children}
+    <div className="overflow-x-auto">{children}</div>
   </section>
 );
 
 /** Heads of the classes of a map over their numbers. */
-const ClassHead = ({ map, first }: { map: ChangeMap; first: string }) => (
+const ClassHead = ({ classes, first }: { classes: readonly ClassInfo[]; first: string }) => (
   <thead>
     <tr>
       <th scope="col" className="text-left text-label font-normal text-soft">
         {first}
       </th>
-      {(map.info.classes ?? []).map(({ label, name, color }) => (
+      {classes.map(({ label, name, color }) => (
         <th
           key={label}
           scope="col"
           title={name}
-          className="max-w-[110px] truncate px-2 text-right font-semibold"
+          className="max-w-[100px] truncate px-2 text-right font-semibold"
         >
           <span
             className="mr-1.5 inline-block h-2.5 w-2.5 rounded-[3px]"
@@ -52,19 +58,19 @@ const ClassHead = ({ map, first }: { map: ChangeMap; first: string }) => (
 );
 
 interface RowProps {
-  map: ChangeMap;
+  classes: readonly ClassInfo[];
   name: string;
   isSum?: boolean;
   text(label: number): string;
 }
 
 /** A row with a number for each class. */
-const ClassRow = ({ map, name, isSum = false, text }: RowProps) => (
+const ClassRow = ({ classes, name, isSum = false, text }: RowProps) => (
   <tr className={cx(isSum && "border-t border-line font-semibold")}>
     <th scope="row" className="max-w-[140px] truncate text-left font-medium" title={name}>
       {name}
     </th>
-    {(map.info.classes ?? []).map(({ label }) => (
+    {classes.map(({ label }) => (
       <td key={label} className={NUMBER}>
         {text(label)}
       </td>
@@ -79,6 +85,7 @@ export function PeopleTable({ map, exposure }: Props) {
     return null;
   }
   const { sums, name } = people;
+  const classes = classesWith(map, (label) => peopleOf(sums, label, null) > 0);
   const rows = [
     ...zones.map((zone, k) => ({ zone: k + 1, name: zone })),
     ...(zones.length > 0 ? [{ zone: 0, name: IN_NO_ZONE }] : []),
@@ -86,18 +93,18 @@ export function PeopleTable({ map, exposure }: Props) {
   return (
     <Card title={`People, by ${name}`}>
       <table className="w-full" aria-label="People by class">
-        <ClassHead map={map} first="zone" />
+        <ClassHead classes={classes} first="zone" />
         <tbody>
           {rows.map((row) => (
             <ClassRow
               key={row.zone}
-              map={map}
+              classes={classes}
               name={row.name}
               text={(label) => peopleText(peopleOf(sums, label, row.zone))}
             />
           ))}
           <ClassRow
-            map={map}
+            classes={classes}
             name={zones.length > 0 ? "All" : "Whole map"}
             isSum
             text={(label) => peopleText(peopleOf(sums, label, null))}
@@ -119,19 +126,21 @@ export function CoverTable({ map, exposure }: Props) {
       (sum, one) => (one.cover === own && one.label === label ? sum + one.areaM2 : sum),
       0,
     );
-  const classes = map.info.classes ?? [];
+  const classes = classesWith(map, (label) =>
+    cover.sums.some((sum) => sum.label === label && sum.areaM2 > 0),
+  );
   const there = cover.classes.filter(({ label: own }) =>
     classes.some(({ label }) => areaOf(own, label) > 0),
   );
   return (
     <Card title={`Land cover by ${cover.name}, km²`}>
       <table className="w-full" aria-label="Land cover by class">
-        <ClassHead map={map} first="land cover" />
+        <ClassHead classes={classes} first="land cover" />
         <tbody>
           {there.map(({ label: own, name }) => (
             <ClassRow
               key={own}
-              map={map}
+              classes={classes}
               name={name}
               text={(label) => {
                 const m2 = areaOf(own, label);
@@ -146,16 +155,22 @@ export function CoverTable({ map, exposure }: Props) {
 }
 
 /** Layers of assets by class. */
-export function LayerTable({ map, exposure }: Props) {
-  return exposure.layers.length > 0 ? (
+export function LayerTable({ map, exposure: { layers } }: Props) {
+  if (layers.length === 0) {
+    return null;
+  }
+  const classes = classesWith(map, (label) =>
+    layers.some(({ sums }) => sums.some((sum) => sum.label === label)),
+  );
+  return (
     <Card title="Assets">
       <table className="w-full" aria-label="Assets by class">
-        <ClassHead map={map} first="layer" />
+        <ClassHead classes={classes} first="layer" />
         <tbody>
-          {exposure.layers.map((layer) => (
+          {layers.map((layer) => (
             <ClassRow
               key={layer.overlayId}
-              map={map}
+              classes={classes}
               name={layer.name}
               text={(label) => layerText(layer, label)}
             />
@@ -163,7 +178,7 @@ export function LayerTable({ map, exposure }: Props) {
         </tbody>
       </table>
     </Card>
-  ) : null;
+  );
 }
 
 interface ShowProps extends Props {
@@ -197,7 +212,7 @@ const Cut = ({ cut, show }: { cut: RoadCut; show(at: Place): void }) => (
     at={cut.at}
     show={show}
     name={cut.name}
-    right={`${number(cut.metres)} m${cut.deepestM === null ? "" : `, to ${number(cut.deepestM, 1)} m deep`}`}
+    right={`${number(cut.metres)} m${cut.stretches > 1 ? ` in ${cut.stretches} stretches` : ""}${cut.deepestM === null ? "" : `, to ${number(cut.deepestM, 1)} m deep`}`}
     text={cutText(cut)}
   />
 );

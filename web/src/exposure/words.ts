@@ -51,8 +51,11 @@ export function whereText(
 
 /** What a cut parts, in words. */
 export function cutText({ connects: [from, to], aroundM }: RoadCut): string {
-  const ends = from && to ? `parts ${from} from ${to}` : `cuts off ${from ?? to ?? "its end"}`;
   const round =
     aroundM === null ? "no dry way round" : `dry way round ${number(aroundM / 1000, 1)} km`;
-  return from === to && from !== null ? round : `${ends}; ${round}`;
+  if (from === to) {
+    return from === null ? `reached from no place; ${round}` : `on the way from ${from}; ${round}`;
+  }
+  const ends = from && to ? `parts ${from} from ${to}` : `no dry road on from ${from ?? to!}`;
+  return `${ends}; ${round}`;
 }

@@ -20,7 +20,7 @@ export function CountOf() {
   return (
     <Choice<Counted>
       label="What is counted"
-      className="w-full"
+      className="w-full [&>button]:px-1.5!"
       value={countedIn(search)}
       onChange={(value) =>
         set(
