@@ -47,6 +47,10 @@ interface AskedProps extends Props {
   overlays: NonNullable<ReturnType<typeof useOverlays>["data"]>;
 }
 
+/** The id of a scene, where it is still there. */
+const idAmong = (scenes: readonly Scene[], id: string | undefined): string | null =>
+  scenes.find((scene) => scene.id === id)?.id ?? null;
+
 /** What was counted last, or what a study offers where nothing was. */
 function firstAsk({ map, exposure, people, covers, overlays }: AskedProps): ExposureAsk {
   if (exposure) {
@@ -54,8 +58,8 @@ function firstAsk({ map, exposure, people, covers, overlays }: AskedProps): Expo
       overlays.some(({ id }) => id === overlayId),
     );
     return {
-      populationId: exposure.people?.sceneId ?? null,
-      coverId: exposure.cover?.sceneId ?? null,
+      populationId: idAmong(people, exposure.people?.sceneId),
+      coverId: idAmong(covers, exposure.cover?.sceneId),
       overlayIds: there.map(({ overlayId }) => overlayId),
       roadIds: there.filter(({ isRoads }) => isRoads).map(({ overlayId }) => overlayId),
       flooded: exposure.flooded,
@@ -168,7 +172,12 @@ const LayerChoice = ({ overlays, ask, set }: LayerChoiceProps) => (
           <input
             type="checkbox"
             checked={ask.overlayIds.includes(id)}
-            onChange={() => set({ overlayIds: toggled(ask.overlayIds, id) })}
+            onChange={() =>
+              set({
+                overlayIds: toggled(ask.overlayIds, id),
+                roadIds: ask.roadIds.filter((road) => road !== id),
+              })
+            }
           />
           <span className="truncate">{name}</span>
           <span className="text-label text-soft">{features}</span>
