@@ -43,7 +43,7 @@ const ClassHead = ({ classes, first }: { classes: readonly ClassInfo[]; first: s
           key={label}
           scope="col"
           title={name}
-          className="max-w-[100px] truncate px-2 text-right font-semibold"
+          className="max-w-[96px] px-2 text-right align-bottom font-semibold leading-tight"
         >
           <span
             className="mr-1.5 inline-block h-2.5 w-2.5 rounded-[3px]"
