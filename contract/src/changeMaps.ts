@@ -247,6 +247,13 @@ export type FileFormat = (typeof FILE_FORMAT_NAMES)[number];
 /** A list in a query: numbers with commas between them. */
 const numbers = (value: unknown): unknown =>
   typeof value === "string" && value !== "" ? value.split(",").map(Number) : value;
+/** Ends in degrees: west, south, east, north. */
+export const box = yup
+  .array(yup.number().required())
+  .length(4, "box takes west, south, east, north")
+  .transform((_value, raw) => numbers(raw))
+  .required();
+
 /** Corners of a ring that patches are asked for within. */
 export const MOST_CORNERS = 100;
 const texts = (value: unknown): unknown =>
@@ -358,11 +365,7 @@ export const changeMapRoutes = {
     path: "/change-maps/:id/outlines",
     query: shape({
       ...which,
-      box: yup
-        .array(yup.number().required())
-        .length(4, "box takes west, south, east, north")
-        .transform((_value, raw) => numbers(raw))
-        .required(),
+      box,
       limit: yup.number().integer().min(1).max(5000).default(1500),
       toleranceDeg: yup.number().min(0).max(10).default(0),
     }),

@@ -3,6 +3,7 @@ import type { OutlineGeometry } from "@hindglance/core/edit/outline";
 import type { Grid } from "@hindglance/core/grid/grid";
 import type { MultiPolygon } from "@hindglance/core/vector/polygons";
 import * as yup from "yup";
+import { box } from "./changeMaps";
 import { nodeView } from "./nodes";
 import { route } from "./route";
 import {
@@ -163,14 +164,6 @@ const editor = yup
   .min(1, "Say who you are: an edit has a name")
   .max(60, "A name has at most 60 characters")
   .required("Say who you are: an edit has a name");
-
-const box = yup
-  .array(yup.number().required())
-  .length(4, "box takes west, south, east, north")
-  .transform((_value, raw: unknown) =>
-    typeof raw === "string" && raw !== "" ? raw.split(",").map(Number) : raw,
-  )
-  .required();
 
 /** Routes of edits of the patches of a map. */
 export const editRoutes = {

@@ -4,14 +4,10 @@ import { type Place, accuracyRoutes } from "@hindglance/contract/accuracy";
 import type { RequestOf } from "@hindglance/contract/route";
 import { call } from "../api/call";
 import { sayError } from "../api/client";
-import { isAway } from "../api/isAway";
+import { SENT_AGAIN } from "../api/isAway";
 import { useBegun } from "../api/useBegun";
 import type { ChangeMap } from "../api/types";
 import { useUi } from "../state/ui";
-
-/** How often something is sent again while the server is away, and how long between, milliseconds. */
-const TRIES = 40;
-const PAUSE_MS = 1500;
 
 const KEYS = {
   samples: (map: string) => ["samples", map] as const,
@@ -119,9 +115,7 @@ export function useLooks(map: ChangeMap, sample: string, interpreter: string) {
     mutationKey,
     scope: { id: mutationKey.join(" ") },
     mutationFn: (saying: Saying) => send(sample, interpreter, saying),
-    retry: (count, error) => isAway(error) && count < TRIES,
-    retryDelay: PAUSE_MS,
-    networkMode: "always",
+    ...SENT_AGAIN,
     onMutate: ({ number }) => mark(number, true),
     onSuccess: (_none, { number, label, note }) => {
       queryClient.setQueryData<Place[]>(queryKey, (old) =>

@@ -4,7 +4,7 @@ import type { EditAct } from "@hindglance/contract/edits";
 import type { EditKind } from "@hindglance/core/edit/edits";
 import { Section } from "../frame/Section";
 import { day, number, time } from "../lib/format";
-import { Button } from "../ui/Button";
+import { Turn } from "../ui/Turn";
 import { cx } from "../ui/cx";
 import type { EditsOnScreen } from "./useEdits";
 
@@ -47,8 +47,8 @@ export function HistorySection({ edits: { state, go, undo, redo }, right }: Prop
       right={
         <span className="flex items-center gap-1">
           {right}
-          <Turn icon={Undo2} name="Undo" keys="Ctrl Z" turn={undo} />
-          <Turn icon={Redo2} name="Redo" keys="Ctrl Shift Z" turn={redo} />
+          <Turn icon={Undo2} name="Undo" keys="Ctrl Z" turn={undo} className="h-6!" />
+          <Turn icon={Redo2} name="Redo" keys="Ctrl Shift Z" turn={redo} className="h-6!" />
         </span>
       }
     >
@@ -102,25 +102,4 @@ const State = ({ isHere, isAside, words, note, go }: StateProps) => (
       <span className="shrink-0 text-label text-soft">{isHere ? "here" : note}</span>
     </button>
   </li>
-);
-
-interface TurnProps {
-  icon: typeof Undo2;
-  name: string;
-  keys: string;
-  /** Null where there is nothing to turn. */
-  turn: (() => void) | null;
-}
-
-const Turn = ({ icon: Icon, name, keys, turn }: TurnProps) => (
-  <Button
-    tone="quiet"
-    className="h-6! w-7 px-0!"
-    aria-label={name}
-    title={`${name}. ${keys}`}
-    disabled={!turn}
-    onClick={() => turn?.()}
-  >
-    <Icon size={15} aria-hidden />
-  </Button>
 );

@@ -3,15 +3,11 @@ import { type Edit, type EditState, editRoutes } from "@hindglance/contract/edit
 import { call } from "../api/call";
 import { sayError } from "../api/client";
 import { EDIT_KEYS } from "../api/hooks";
-import { isAway } from "../api/isAway";
+import { SENT_AGAIN } from "../api/isAway";
 import type { ChangeMap } from "../api/types";
 import { uuid } from "../lib/uuid";
 import { useReviewer } from "../state/reviewer";
 import { useUi } from "../state/ui";
-
-/** How often an edit is sent again while the server is away, and how long between, milliseconds. */
-const TRIES = 40;
-const PAUSE_MS = 1500;
 
 /** Something is done to patches, with a key by which it is done once; or another state is gone to. */
 type Deed = { key: string; editor: string; edit: Edit } | { to: number | null };
@@ -52,9 +48,7 @@ export function useEdits(map: ChangeMap, onDone: (made: number[]) => void, onRef
     mutationKey,
     scope: { id: mutationKey.join(" ") },
     mutationFn: (deed: Deed) => send(map.id, deed),
-    retry: (count, error) => isAway(error) && count < TRIES,
-    retryDelay: PAUSE_MS,
-    networkMode: "always",
+    ...SENT_AGAIN,
     onSuccess: onDone,
     onError: (error) => {
       useUi.getState().say(`Not done: ${sayError(error)}`, "wrong");

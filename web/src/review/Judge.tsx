@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { type LucideIcon, Pencil, Redo2, StickyNote, Undo2 } from "lucide-react";
+import { Pencil, Redo2, StickyNote, Undo2 } from "lucide-react";
 import type { Said } from "@hindglance/contract/verdicts";
 import type { Verdict } from "@hindglance/core/review/standing";
 import type { ChangeMap, PatchRow } from "../api/types";
@@ -8,6 +8,7 @@ import { useReviewer } from "../state/reviewer";
 import { Button } from "../ui/Button";
 import { inputStyle } from "../ui/Labelled";
 import { Pop } from "../ui/Pop";
+import { Turn } from "../ui/Turn";
 import { cx } from "../ui/cx";
 import { VERDICT_WORDS, type VerdictsOnScreen, useSaid } from "./useVerdicts";
 
@@ -56,28 +57,6 @@ export function Judge({ map, patch, verdicts, judge }: Props) {
     </div>
   );
 }
-
-interface TurnProps {
-  icon: LucideIcon;
-  name: string;
-  keys: string;
-  /** Null where there is nothing to turn. */
-  turn: (() => void) | null;
-}
-
-/** Takes back, or says again. */
-const Turn = ({ icon: Icon, name, keys, turn }: TurnProps) => (
-  <Button
-    tone="quiet"
-    className="w-7 shrink-0 px-0!"
-    aria-label={name}
-    title={`${name}. ${keys}`}
-    disabled={!turn}
-    onClick={() => turn?.()}
-  >
-    <Icon size={15} aria-hidden />
-  </Button>
-);
 
 /** Who said what, when, and by which earlier patch. */
 function wordsOf({ reviewer, verdict, note, saidAt, inherited }: Said): string {

@@ -5,7 +5,7 @@ import { verdictRoutes } from "@hindglance/contract/verdicts";
 import type { Verdict } from "@hindglance/core/review/standing";
 import { call } from "../api/call";
 import { sayError } from "../api/client";
-import { isAway } from "../api/isAway";
+import { SENT_AGAIN } from "../api/isAway";
 import { VERDICT_KEYS, keys } from "../api/hooks";
 import type { ChangeMap, PatchRow } from "../api/types";
 import { useReviewer } from "../state/reviewer";
@@ -18,10 +18,6 @@ export type Saying = Partial<Omit<Body, "reviewer">>;
 const UNSAID = { verdict: null, note: null, numbers: null, which: null };
 /** An act is said, taken back or said again. */
 type Deed = { saying: Saying; reviewer: string } | { act: number; undone: boolean };
-
-/** How often a verdict is sent again while the server is away, and how long between, milliseconds. */
-const TRIES = 40;
-const PAUSE_MS = 1500;
 
 /** Shows what is said at once, as if nobody else had said anything. */
 function markInList(queryClient: QueryClient, map: string, { numbers, verdict }: Saying): void {
@@ -62,9 +58,7 @@ export function useVerdicts(map: ChangeMap, onChanged: () => void) {
     // In the order in which it was said.
     scope: { id: mutationKey.join(" ") },
     mutationFn: (deed: Deed) => send(map.id, deed),
-    retry: (count, error) => isAway(error) && count < TRIES,
-    retryDelay: PAUSE_MS,
-    networkMode: "always",
+    ...SENT_AGAIN,
     onMutate: (deed) => {
       if ("saying" in deed) {
         markInList(queryClient, map.id, deed.saying);
