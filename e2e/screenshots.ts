@@ -49,37 +49,11 @@ await openStudy(page, "prepare");
 await page.getByRole("columnheader", { name: /^Flatten/ }).click();
 await page.getByText("Gives gamma nought of terrain").waitFor();
 await shot("prepare");
-await openStudy(page, "prepare", "", FIRE);
-await page.getByRole("gridcell", { name: /^Haze, HELIO2, 21 December 2024/ }).click();
-await page.getByText("What the step found").waitFor();
-await page.getByRole("button", { name: "Haze map" }).click();
-await shot("prepare-haze");
 await openStudy(page, "align", "", FIRE);
 await page.getByRole("list", { name: "Dates" }).getByText("HELIO2, 19 November 2024").click();
 await page.getByText("This offset is taken off.").waitFor();
 await page.getByRole("button", { name: "Edges", exact: true }).click();
 await shot("align");
-await page.getByRole("radio", { name: "Control points" }).click();
-await settled(page);
-for (const [x, y] of [
-  [130, 160],
-  [330, 170],
-  [120, 420],
-  [340, 430],
-] as const) {
-  for (const name of ["The date, to be marked", "The reference, to be marked"]) {
-    await page.getByRole("application", { name }).click({ position: { x, y } });
-  }
-}
-await page
-  .getByRole("application", { name: "The date, to be marked" })
-  .hover({ position: { x: 240, y: 300 } });
-await shot("align-points");
-// The study is left as it was.
-for (let k = 0; k < 4; k++) {
-  await page.getByRole("button", { name: "Undo" }).click();
-  await page.waitForTimeout(400);
-}
 await openStudy(page, "compare", "", FIRE);
 await page.getByText("· exact").waitFor();
 await settled(page);
@@ -110,9 +84,29 @@ await page.getByRole("radio", { name: "Accuracy" }).click();
 await page.getByRole("button", { name: /^Draw \d+ places/ }).click();
 await page.getByText(/^Place 1 of/).waitFor();
 await shot("accuracy");
+await openStudy(page, "review", "?of=edits");
+await page.getByRole("button", { name: /^as it was written/ }).waitFor();
+await settled(page);
+const box = (await page.getByRole("application").first().boundingBox())!;
+const at = (across: number, down: number) =>
+  [box.x + across * box.width, box.y + down * box.height] as const;
+await page.mouse.click(...at(0.76, 0.47));
+await page.keyboard.press("c");
+await page.mouse.click(...at(0.74, 0.3));
+await page.waitForTimeout(400);
+await page.mouse.dblclick(...at(0.74, 0.72));
+await page.getByText("patch cut in 2").waitFor();
+await shot("edits");
+// The study is left as it was.
+await page.getByRole("button", { name: "Undo", exact: true }).click();
+await page.waitForTimeout(600);
 await openStudy(page, "tally");
 await page.getByRole("radio", { name: "Without rejected" }).click();
 await shot("tally");
+await page.getByRole("radio", { name: "Exposure" }).click();
+await page.getByRole("button", { name: "Count", exact: true }).click();
+await page.getByRole("table", { name: "People by class" }).waitFor({ timeout: 120_000 });
+await shot("exposure");
 await page.getByRole("radio", { name: "Every date" }).click();
 await page.getByRole("img", { name: /^Area of water/ }).waitFor({ timeout: 120_000 });
 await shot("tally-dates");
