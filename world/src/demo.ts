@@ -362,7 +362,7 @@ if (wasHalf || (await call<unknown[]>("GET", "/studies")).length === 0) {
     }
   }
   await add(FILES.population, "Population");
-  await add(FILES.cover, "Land cover", { acquiredAt: "2025-04-02T12:00:00Z" });
+  await add(FILES.cover, "Land cover", { acquiredAt: "2025-04-15T12:00:00Z" });
   for (const [file, name] of [
     [FILES.roads, "Roads"],
     [FILES.places, "Places"],
