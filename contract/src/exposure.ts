@@ -48,7 +48,7 @@ export interface Exposure {
   countedAt: string;
   /** Names of zones; zone k + 1 has the k-th. */
   zones: string[];
-  /** Classes on which roads cannot be used, and whose depth is told. */
+  /** Classes on which roads cannot be used. */
   flooded: number[];
   people: { sceneId: string; name: string; sums: PeopleSums } | null;
   cover: { sceneId: string; name: string; classes: ClassInfo[]; sums: CoverSum[] } | null;

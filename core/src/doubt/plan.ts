@@ -19,6 +19,9 @@ export interface DoubtPlan {
   others: OtherDate[];
 }
 
+/** Place of the measure among the bands of what a map was made from. */
+export const MEASURE_BAND = 2;
+
 /** What a map was made from, as far as it has to be looked at again. */
 export interface MadeFrom {
   /** Both dates, measure and layers, where they count. */

@@ -1,5 +1,6 @@
 import { editRoutes as routes } from "@hindglance/contract/edits";
 import type { AnswerOf } from "@hindglance/contract/route";
+import { MEASURE_BAND } from "@hindglance/core/doubt/plan";
 import { node, sourceNode } from "@hindglance/core/graph/node";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { Tally } from "@hindglance/core/tally/tally";
@@ -195,9 +196,6 @@ async function grownFrom(
   }
 }
 
-/** The band of the measure among those that a map was made from. */
-const MEASURE = 2;
-
 const grow =
   (services: Services): Work<typeof routes.grow> =>
   async ({ params: { id }, body: { at }, res }) => {
@@ -212,7 +210,7 @@ const grow =
         "Draw the patch, or write the map again.",
       );
     }
-    const image = node("bands.select", { bands: [MEASURE] }, madeFrom.gated);
+    const image = node("bands.select", { bands: [MEASURE_BAND] }, madeFrom.gated);
     const found = await grownFrom(services, { image, at: [at[0], at[1]] }, whenLeft(res));
     const levels = Buffer.from(found.levels).toString("base64");
     return { grid: found.grid, levels, spread: found.spreads[0]! };

@@ -1,5 +1,5 @@
 import { cellGrid, windowOf } from "@hindglance/core/edit/cells";
-import type { MadeFrom } from "@hindglance/core/doubt/plan";
+import { MEASURE_BAND, type MadeFrom } from "@hindglance/core/doubt/plan";
 import { InputError } from "@hindglance/core/errors";
 import type { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
@@ -17,9 +17,6 @@ export interface PatchMeans {
   measure: number | null;
   elevation: number | null;
 }
-
-/** The band of the measure among those that a map was made from. */
-const MEASURE = 2;
 
 /** What a map was made from, where its dates are still there. */
 async function sourceOf(
@@ -91,7 +88,7 @@ export async function meansOfMade(
   for (const { block, patches: there } of source ? byBlock(patches, info) : []) {
     ctx.signal.throwIfAborted();
     const { bands } = await evaluator.read(madeFrom!.gated, 0, block);
-    const measures = realCells(bands[MEASURE]!);
+    const measures = realCells(bands[MEASURE_BAND]!);
     const heights = elevation >= 0 ? realCells(bands[elevation]!) : null;
     for (const k of there) {
       rasteriseSpans(patches[k]!.outline, cellGrid(info.grid), block, (row, from, to) => {

@@ -15,7 +15,7 @@ import { deleteImage, finishImage } from "../db/images";
 import type { Client } from "../db/pool";
 import { addToLedger, touchStudy } from "../db/studies";
 import { inheritVerdicts } from "../db/verdicts";
-import type { DoubtPlan } from "@hindglance/core/doubt/plan";
+import { type DoubtPlan, MEASURE_BAND } from "@hindglance/core/doubt/plan";
 import { submitDoubt } from "./countDoubt";
 import type { RangeContext, RunKind } from "./kind";
 import { type Inheritance, inheritanceOf, patchedImage, patchesOf } from "./mapPatches";
@@ -238,7 +238,7 @@ async function runSums(
       busy.length,
       (k) => evaluator.read(params.gated, 0, blockWindow(row, busy[k]!.col, width, height)),
       (block, k) => {
-        put(realCells(block.bands[2]!), layers[0]!, busy[k]!);
+        put(realCells(block.bands[MEASURE_BAND]!), layers[0]!, busy[k]!);
         if (elevation >= 0) {
           put(realCells(block.bands[elevation]!), layers[1]!, busy[k]!);
         }
