@@ -4,7 +4,17 @@ import type { TestDesign } from "@hindglance/core/accuracy/draw";
 import type { MultiPolygon } from "@hindglance/core/vector/polygons";
 import * as yup from "yup";
 import { route } from "./route";
-import { type Of, list, numberOrNull, ofCore, shape, text, uuid, whole } from "./shapes";
+import {
+  type Of,
+  list,
+  numberOrNull,
+  ofCore,
+  personName,
+  shape,
+  text,
+  uuid,
+  whole,
+} from "./shapes";
 
 /** Places of a sample, at the most. */
 export const MOST_PLACES = 20_000;
@@ -43,12 +53,7 @@ const place = shape({
 /** A place to be looked at; what the map says there is not told. */
 export type Place = Of<typeof place>;
 
-const interpreter = yup
-  .string()
-  .trim()
-  .min(1, "Say who you are: what is seen has a name")
-  .max(60, "A name has at most 60 characters")
-  .required("Say who you are: what is seen has a name");
+const interpreter = personName("Say who you are: what is seen has a name");
 
 const count = yup.number().integer().min(0).max(MOST_PLACES);
 const design = shape({

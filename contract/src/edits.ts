@@ -13,6 +13,7 @@ import {
   number,
   numberOrNull,
   ofCore,
+  personName,
   shape,
   text,
   uuid,
@@ -158,12 +159,7 @@ const wholePatch = editedPatch.shape({ polygons: ofCore<MultiPolygon>() });
 /** A patch with its whole outline in cells of the map. */
 export type EditedOutline = Of<typeof wholePatch>;
 
-const editor = yup
-  .string()
-  .trim()
-  .min(1, "Say who you are: an edit has a name")
-  .max(60, "A name has at most 60 characters")
-  .required("Say who you are: an edit has a name");
+const editor = personName("Say who you are: an edit has a name");
 
 /** Routes of edits of the patches of a map. */
 export const editRoutes = {

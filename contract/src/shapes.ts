@@ -17,6 +17,9 @@ export const numberOrNull = yup.number().nullable().defined();
 export const whole = yup.number().integer().required();
 export const uuid = yup.string().uuid().required();
 export const uuidOrNull = yup.string().uuid().nullable().defined();
+/** The name of who says or does something. @param why said where it is missing */
+export const personName = (why: string) =>
+  yup.string().trim().min(1, why).max(60, "A name has at most 60 characters").required(why);
 /** Identity of a node: 32 hexadecimal digits. */
 export const hash = yup
   .string()

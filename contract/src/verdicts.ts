@@ -8,6 +8,7 @@ import {
   list,
   number,
   numberOrNull,
+  personName,
   shape,
   text,
   textOrNull,
@@ -67,12 +68,7 @@ const agreement = shape({
   kappa: numberOrNull,
 });
 
-const reviewer = yup
-  .string()
-  .trim()
-  .min(1, "Say who you are: a verdict has a name")
-  .max(60, "A name has at most 60 characters")
-  .required("Say who you are: a verdict has a name");
+const reviewer = personName("Say who you are: a verdict has a name");
 
 /** Routes of what reviewers say of the patches of a map. */
 export const verdictRoutes = {
