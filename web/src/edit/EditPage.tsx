@@ -1,8 +1,8 @@
-import { type ReactNode, useEffect, useEffectEvent, useMemo } from "react";
+import { type ReactNode, useMemo } from "react";
 import type { ChangeMap, Scene, Study } from "../api/types";
 import { CompareMaps } from "../compare/maps/CompareMaps";
 import { unitOf } from "../compare/units";
-import { isTyping } from "../frame/typing";
+import { usePlainKey } from "../frame/usePlainKey";
 import { Workspace } from "../frame/Workspace";
 import { number } from "../lib/format";
 import { type DatesOfMap, useDates, useLookOfMap } from "../review/useDates";
@@ -135,7 +135,7 @@ function Picture({ study, map, before, after, dates, look, editing }: PicturePro
 
 /** What is done to picked patches by keys. */
 function useEditKeys({ picked, doing, begin, act, edits }: Editing): void {
-  const press = useEffectEvent((key: string): boolean => {
+  usePlainKey((key) => {
     const isOne = picked.length === 1;
     const isFree = !edits.isSaving;
     switch (key) {
@@ -158,16 +158,4 @@ function useEditKeys({ picked, doing, begin, act, edits }: Editing): void {
         return false;
     }
   });
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event)) {
-        return;
-      }
-      if (press(event.key.toLowerCase())) {
-        event.preventDefault();
-      }
-    };
-    window.addEventListener("keydown", onKey);
-    return () => window.removeEventListener("keydown", onKey);
-  }, []);
 }
