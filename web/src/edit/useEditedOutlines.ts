@@ -1,8 +1,6 @@
 import { useEffect, useMemo, useState } from "react";
 import { useQuery } from "@tanstack/react-query";
 import type OlMap from "ol/Map";
-import Feature from "ol/Feature";
-import GeoJSON from "ol/format/GeoJSON";
 import VectorLayer from "ol/layer/Vector";
 import VectorSource from "ol/source/Vector";
 import { Fill, Stroke, Style } from "ol/style";
@@ -10,7 +8,7 @@ import { type EditedShape, editRoutes } from "@hindglance/contract/edits";
 import { call } from "../api/call";
 import type { ChangeMap } from "../api/types";
 import { useSame } from "../lib/useSame";
-import { projectionOf } from "../map/projection";
+import { putOutlines } from "../map/putOutlines";
 import { usePart } from "../map/usePart";
 
 /** Outlines on the map at a time: the largest of the part in view. */
@@ -54,16 +52,7 @@ export function useEditedOutlines(
   const [source] = useState(() => new VectorSource());
   const [layer] = useState(() => new VectorLayer({ source, zIndex: 5 }));
   useEffect(() => {
-    const featureProjection = projectionOf(grid.crs);
-    const format = new GeoJSON({ dataProjection: "EPSG:4326", featureProjection });
-    source.clear(true);
-    source.addFeatures(
-      shapes.map(({ geometry, number }) => {
-        const feature = new Feature(format.readGeometry(geometry) ?? undefined);
-        feature.setId(number);
-        return feature;
-      }),
-    );
+    putOutlines(source, shapes, grid.crs);
   }, [source, shapes, grid]);
   const chosen = useSame(picked);
   useEffect(() => {

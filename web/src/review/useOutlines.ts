@@ -1,8 +1,6 @@
 import { useCallback, useEffect, useMemo, useState } from "react";
 import { useQuery } from "@tanstack/react-query";
 import type OlMap from "ol/Map";
-import Feature from "ol/Feature";
-import GeoJSON from "ol/format/GeoJSON";
 import VectorLayer from "ol/layer/Vector";
 import VectorSource from "ol/source/Vector";
 import { Fill, Stroke, Style } from "ol/style";
@@ -13,7 +11,7 @@ import type { Standing } from "@hindglance/core/review/standing";
 import { call } from "../api/call";
 import type { ChangeMap, PatchRow } from "../api/types";
 import { useSame } from "../lib/useSame";
-import { projectionOf } from "../map/projection";
+import { putOutlines } from "../map/putOutlines";
 import { showBounds } from "../map/showBounds";
 import { type Part, usePart } from "../map/usePart";
 import type { PatchQuery } from "./patches";
@@ -74,18 +72,7 @@ function useOutlineLayer(shapes: PatchShape[], picked: number | null, crs: Crs) 
   const [source] = useState(() => new VectorSource());
   const [layer] = useState(() => new VectorLayer({ source, zIndex: 5 }));
   useEffect(() => {
-    const format = new GeoJSON({
-      dataProjection: "EPSG:4326",
-      featureProjection: projectionOf(crs),
-    });
-    source.clear(true);
-    source.addFeatures(
-      shapes.map(({ geometry, number }) => {
-        const feature = new Feature(format.readGeometry(geometry) ?? undefined);
-        feature.setId(number);
-        return feature;
-      }),
-    );
+    putOutlines(source, shapes, crs);
   }, [source, shapes, crs]);
   useEffect(() => {
     const byStanding = picked === null ? RIMS : DIM_RIMS;
