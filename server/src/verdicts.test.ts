@@ -1,90 +1,21 @@
 import type { ChangeMap, PatchRow } from "@hindglance/contract/changeMaps";
 import type { ErrorAnswer } from "@hindglance/contract/errors";
 import type { Said, StandingArea } from "@hindglance/contract/verdicts";
-import { LONLAT, transformer, utm } from "@hindglance/core/geodesy/crs";
+import { FloodedStudy } from "./testing/flooded";
 import { TestServer, bodyIn } from "./testing/harness";
-import { SETUP, X0, Y0, radarTiff } from "./testing/pairs";
 
 // A flood in two columns of water that were dry, over two zones; a reviewer, and the map made anew.
-const WIDTH = 420;
-const HEIGHT = 300;
-const FLOODED = "2025-05-14";
-const onGlobe = transformer(utm(27, true), LONLAT);
-
 let testServer: TestServer;
-let study: string;
-let dates: { beforeId: string; afterId: string };
-
-const zone = (name: string, from: number, to: number) => ({
-  type: "Feature",
-  properties: { name },
-  geometry: {
-    type: "Polygon",
-    coordinates: [
-      [
-        [from, -5],
-        [from, HEIGHT + 5],
-        [to, HEIGHT + 5],
-        [to, -5],
-        [from, -5],
-      ].map(([c, r]) => onGlobe(X0 + c! * 20, Y0 - r! * 20)),
-    ],
-  },
-});
-
+let study: FloodedStudy;
 beforeAll(async () => {
   testServer = await TestServer.start();
-  const { body } = await testServer.call<{ id: string }>("POST", "/studies", {
-    name: "Verdicts",
-    hazard: "flood",
-  });
-  study = body.id;
-  const [beforeId, afterId] = await Promise.all(
-    (
-      [
-        ["b_20250502.tif", "2025-05-02", 1, [0, 3]],
-        ["a_20250514.tif", "2025-05-14", 2, [60, 220]],
-      ] as const
-    ).map(async ([name, day, seed, dark]) => {
-      const scene = await testServer.importScene(
-        study,
-        name,
-        radarTiff(WIDTH, HEIGHT, seed, [...dark], day === FLOODED ? { alsoDark: [300, 340] } : {}),
-        { acquiredAt: `${day}T18:00:00Z`, kind: "radar" },
-      );
-      expect((await testServer.ended(scene.runId)).state).toBe("done");
-      return scene.id;
-    }),
-  );
-  dates = { beforeId: beforeId!, afterId: afterId! };
-  const zones = {
-    type: "FeatureCollection",
-    features: [zone("West", -5, 120), zone("East", 120, 300)],
-  };
-  const file = Buffer.from(JSON.stringify(zones));
-  const uploaded = await testServer.upload(study, "zones.geojson", file);
-  const taken = await testServer.call("POST", `/studies/${study}/zones`, {
-    uploadId: uploaded.body.id,
-    nameField: "name",
-  });
-  expect(taken.status).toBe(201);
+  study = await FloodedStudy.make(testServer, "Verdicts");
 }, 90_000);
 afterAll(() => testServer.stop());
 
 /** Writes a map of the pair, with so many cells in its least patch. */
-async function written(name: string, minPatchCells: number): Promise<ChangeMap> {
-  const setup = { ...SETUP, limits: { ...SETUP.limits, minPatchCells } };
-  const { body } = await testServer.call<{ runId: string }>(
-    "POST",
-    `/studies/${study}/change-maps`,
-    {
-      ...{ ...dates, setup, name },
-    },
-  );
-  const run = await testServer.ended(body.runId);
-  expect(run.error).toBeNull();
-  return (await testServer.call<ChangeMap>("GET", `/change-maps/${run.result!.changeMapId!}`)).body;
-}
+const written = (name: string, minPatchCells: number): Promise<ChangeMap> =>
+  study.write(name, { minPatchCells });
 const patchesOf = async ({ id }: ChangeMap, query = "") =>
   (await testServer.call<{ patches: PatchRow[] }>("GET", `/change-maps/${id}/patches?${query}`))
     .body.patches;

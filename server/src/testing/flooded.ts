@@ -52,7 +52,10 @@ export class FloodedStudy {
     const file = Buffer.from(JSON.stringify({ type: "FeatureCollection", features }));
     const uploaded = await server.upload(id, "zones.geojson", file);
     const taken = { uploadId: uploaded.body.id, nameField: "name" };
-    await server.call("POST", `/studies/${id}/zones`, taken);
+    const zones = await server.call("POST", `/studies/${id}/zones`, taken);
+    if (zones.status !== 201) {
+      throw new Error(`Zones were answered with ${zones.status}`);
+    }
     return new FloodedStudy(server, id, { beforeId: dates[0]!, afterId: dates[1]! });
   }
 
