@@ -22,6 +22,7 @@ export function AreasSection({ map, state }: Props) {
         label="Areas with edits"
         heads={["km²", "as written", "edited"]}
         rows={rows}
+        none="0"
         text={(m2) => number(m2 / 1e6, 3)}
       />
     </Section>

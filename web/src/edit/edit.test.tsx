@@ -108,7 +108,7 @@ test("areas with and without edits stand side by side", async () => {
   await within(table).findByText("1.200");
   const rows = within(table).getAllByRole("row");
   expect(rows[1]!.textContent).toBe(`${first!.name}1.0001.200+0.200`);
-  expect(rows[2]!.textContent).toBe(`${second!.name}0.5000.500·`);
+  expect(rows[2]!.textContent).toBe(`${second!.name}0.5000.5000`);
 });
 
 test("the history says what was done, where the edits stand, and what is set aside", async () => {

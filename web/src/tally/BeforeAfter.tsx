@@ -17,12 +17,14 @@ interface Props {
   /** Heads of the columns: what areas are in, before, after. */
   heads: readonly [unit: string, before: string, after: string];
   rows: readonly ClassBeforeAfter[];
+  /** Written where nothing differs. */
+  none: string;
   /** An area as it is written, without its unit. */
   text(m2: number): string;
 }
 
 /** Areas of classes before and after edits, side by side, with what they differ by. */
-export const BeforeAfter = ({ label, heads, rows, text }: Props) => (
+export const BeforeAfter = ({ label, heads, rows, none, text }: Props) => (
   <table className="w-full [&_td]:pl-2" aria-label={label}>
     <HeadRow names={[...heads, "difference"]} />
     <tbody>
@@ -39,7 +41,7 @@ export const BeforeAfter = ({ label, heads, rows, text }: Props) => (
           <td className="text-right font-mono text-[12.5px] text-soft">{text(row.beforeM2)}</td>
           <td className="text-right font-mono text-[12.5px]">{text(row.afterM2)}</td>
           <td className="text-right font-mono text-[12.5px]">
-            {differenceText(row.afterM2 - row.beforeM2, text)}
+            {differenceText(row.afterM2 - row.beforeM2, none, text)}
           </td>
         </tr>
       ))}
@@ -48,9 +50,9 @@ export const BeforeAfter = ({ label, heads, rows, text }: Props) => (
 );
 
 /** A difference of areas with its sign. */
-function differenceText(m2: number, text: (m2: number) => string): string {
+function differenceText(m2: number, none: string, text: (m2: number) => string): string {
   if (Math.abs(m2) < LEAST_M2) {
-    return "·";
+    return none;
   }
   return `${m2 > 0 ? "+" : "−"}${text(Math.abs(m2))}`;
 }

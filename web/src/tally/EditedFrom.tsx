@@ -57,6 +57,7 @@ export function EditedFrom({ map, unit }: Props) {
         label="Areas before and after edits"
         heads={[shown === "km2" ? "km²" : shown, "before edits", "edited"]}
         rows={rows}
+        none="·"
         text={(areaM2) => area({ areaM2, cells: 0, sharePercent: 0 }, shown)}
       />
     </Section>
