@@ -62,7 +62,9 @@ test("a place: its values on all dates, kept as a pin with what it must show", a
   const box = (await map.boundingBox())!;
   await map.click({ position: { x: box.width / 2, y: box.height / 2 } });
   const card = page.getByRole("region", { name: "Values at this place" });
-  await expect(card.getByRole("row")).toHaveCount(6, { timeout: 30_000 });
+  // The head, five dates of radar, and the land cover of 15 April.
+  await expect(card.getByRole("row")).toHaveCount(7, { timeout: 30_000 });
+  await expect(card.getByRole("row", { name: /^15 April – – \w+/ })).toBeVisible();
   await expect(
     card.getByText("Without values: LANTERN1, 3 May, ascending (held out of the chain)."),
   ).toBeVisible();

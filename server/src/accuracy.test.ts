@@ -3,6 +3,7 @@ import type { ErrorAnswer } from "@hindglance/contract/errors";
 import { accuracyOf } from "@hindglance/core/accuracy/estimates";
 import { countsByStratum } from "@hindglance/core/accuracy/sample";
 import { LONLAT, transformer, utm } from "@hindglance/core/geodesy/crs";
+import { studyEvents } from "./testing/events";
 import { TestServer } from "./testing/harness";
 import { SETUP, X0, Y0, radarTiff } from "./testing/pairs";
 
@@ -119,6 +120,38 @@ test("places are drawn by stratum, told without what the map says, and looked at
   expect(csv).toContain("accuracy by,By strata");
   const line = csv.split("\r\n").find((one) => one.startsWith("overall accuracy,"))!;
   expect(Number(line.split(",")[1])).toBeCloseTo(accuracy.overall.value, 6);
+  for (const said of [
+    "drawn,stratified,seed,7,cells near change,3",
+    '"Ann: 100 places, Ben: 3 places"',
+    "agree,Ann and Ben,1,of,2",
+    "disputed,1",
+  ]) {
+    expect(csv).toContain(said);
+  }
+}, 60_000);
+
+test("what one sees at a place is told to every page, and makes the table that was made old", async () => {
+  const sample = await drawn({ name: "Told", design, nearCells: 3 });
+  const tables = async () => {
+    const { body } = await testServer.call<{ files: { format: string }[] }>(
+      "GET",
+      `/change-maps/${mapId}`,
+    );
+    return body.files.filter(({ format }) => format === "csv").length;
+  };
+  const sayings = [
+    () => look(sample, "Ann", 1, 0),
+    () => testServer.call("DELETE", `/samples/${sample.id}/looks/1?interpreter=Ann`),
+    () => testServer.call("DELETE", `/samples/${sample.id}`),
+  ];
+  for (const say of sayings) {
+    await tableOf(mapId);
+    expect(await tables()).toBe(1);
+    const told = await studyEvents(testServer, say, 1);
+    expect(told[0]!.id).toBe(study);
+    expect(told[0]!.part).toMatch(/^(sample|change_map)$/);
+    expect(await tables()).toBe(0);
+  }
 }, 60_000);
 
 test("what was said is there after the server was killed, can be said anew and taken back", async () => {

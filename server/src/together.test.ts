@@ -3,15 +3,11 @@ import type { ErrorAnswer } from "@hindglance/contract/errors";
 import { changesBetween } from "@hindglance/contract/changes";
 import type { Comparison, ComparisonView } from "@hindglance/contract/comparison";
 import { SETUP, elevationTiff, radarTiff } from "./testing/pairs";
-import { TestServer, bodyIn } from "./testing/harness";
+import { studyEvents } from "./testing/events";
+import { TestServer } from "./testing/harness";
 
 const width = 320;
 const height = 300;
-interface StudyEvent {
-  id: string;
-  part: string;
-  version: number;
-}
 let testServer: TestServer;
 let study: string;
 let first: Comparison;
@@ -23,33 +19,6 @@ async function newStudy(name: string): Promise<string> {
     eventAt: "2025-05-12T00:00:00Z",
   });
   return made.body.id;
-}
-
-/** What the stream of events tells of studies until enough has come. */
-async function studyEvents(act: () => Promise<unknown>, count: number): Promise<StudyEvent[]> {
-  const stop = new AbortController();
-  const response = await testServer.request(`/api/events`, { signal: stop.signal });
-  const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader();
-  await reader.read();
-  await act();
-  const out: StudyEvent[] = [];
-  let text = "";
-  while (out.length < count) {
-    const { value, done } = await reader.read();
-    if (done) {
-      break;
-    }
-    text += value;
-    for (let end = text.indexOf("\n\n"); end >= 0; end = text.indexOf("\n\n")) {
-      const match = /event: study\ndata: (.*)/.exec(text.slice(0, end));
-      if (match) {
-        out.push(bodyIn<StudyEvent>(match[1]!));
-      }
-      text = text.slice(end + 2);
-    }
-  }
-  stop.abort();
-  return out;
 }
 
 const patch = (from: unknown, to: unknown, measure = "no") =>
@@ -178,9 +147,13 @@ describe("a comparison is one resource", () => {
 
   test("the other page hears of a change at once, with the version that it made", async () => {
     let version = 0;
-    const events = await studyEvents(async () => {
-      version = (await patch(first, withThreshold(-8))).body.version;
-    }, 1);
+    const events = await studyEvents(
+      testServer,
+      async () => {
+        version = (await patch(first, withThreshold(-8))).body.version;
+      },
+      1,
+    );
     expect(events).toEqual([{ id: study, part: "study", version }]);
     await patch(withThreshold(-8), first);
   });

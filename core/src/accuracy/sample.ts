@@ -15,6 +15,10 @@ export interface Stratum {
   areaM2: number;
 }
 
+/** Whether a stratum is the ground near change that is told apart from the rest without change. */
+export const isNearChange = ({ id, label }: Pick<Stratum, "id" | "label">): boolean =>
+  label === 0 && id !== label;
+
 /** Places that were looked at, by what the map says there and what they are. */
 export interface Count {
   stratum: number;

@@ -5,15 +5,12 @@ import type { ChangeMap } from "../db/changeMaps";
 import { findImage } from "../db/images";
 import type { Client } from "../db/pool";
 import {
-  areaCounts,
   deleteLook,
   deleteSample,
   findSample,
   listPlaces,
   listSamples,
-  seenPlaces,
   setLook,
-  zoneStrata,
 } from "../db/samples";
 import { addToLedger } from "../db/studies";
 import { AppError, notFound } from "../errors";
@@ -22,7 +19,7 @@ import type { TrainingArea } from "@hindglance/core/classify/settings";
 import { OVERLAP_HINT, sharedGround } from "@hindglance/core/classify/testAreas";
 import { areaOnGrid } from "@hindglance/core/change/areaOnGrid";
 import { type MultiPolygon, multiPolygonFrom } from "@hindglance/core/vector/polygons";
-import { resultOf, resultOfAreas } from "../products/sampleResult";
+import { findResult } from "../products/sampleResult";
 import { zonesOfMap } from "../products/zonePolygons";
 import { requireFew } from "../runs/drawSample";
 import { requireMap } from "./requireMap";
@@ -154,12 +151,7 @@ export function accuracyRoutes(api: Router, services: Services): void {
   serve(api, routes.result, ({ params: { id } }) =>
     db.withClient(async (client) => {
       await requireSample(client, id);
-      const counts = await areaCounts(client, id);
-      if (counts) {
-        return resultOfAreas(counts);
-      }
-      const result = resultOf(await seenPlaces(client, id));
-      return { ...result, zones: await zoneStrata(client, id) };
+      return findResult(client, id);
     }),
   );
 }

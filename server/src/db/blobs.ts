@@ -463,7 +463,8 @@ export const listMapFiles = async (client: Client, changeMap: string): Promise<M
                 WHERE id = $1::uuid
                   AND greatest(
                     (doubt ->> 'countedAt')::timestamptz,
-                    (depth ->> 'countedAt')::timestamptz
+                    (depth ->> 'countedAt')::timestamptz,
+                    taken_back_at
                   ) > blob.created_at
               )
             )

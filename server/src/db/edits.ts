@@ -2,6 +2,7 @@ import type { EditKind } from "@hindglance/core/edit/edits";
 import type { ZonePart } from "@hindglance/core/patches/facts";
 import type { MultiPolygon } from "@hindglance/core/vector/polygons";
 import type { Client } from "./pool";
+import { tellOfMap } from "./told";
 
 /** Acts that are listed at the most, the latest. */
 const ACTS = 1000;
@@ -244,7 +245,7 @@ export async function addAct(
     `,
     [map, id, made.length],
   );
-  await tellEdit(client, map);
+  await tellOfMap(client, map, "edit");
   return id;
 }
 
@@ -269,20 +270,8 @@ const addPatch = async (client: Client, map: string, one: EditPatch): Promise<vo
 /** Lets the edits of a map stand after another act. */
 export async function setEditHead(client: Client, map: string, head: number | null): Promise<void> {
   await client.query("UPDATE edit_state SET head = $2 WHERE change_map_id = $1", [map, head]);
-  await tellEdit(client, map);
+  await tellOfMap(client, map, "edit");
 }
-
-/** Tells every page that patches of a map of a study were edited. */
-const tellEdit = async (client: Client, map: string): Promise<void> => {
-  await client.query(
-    `
-      SELECT pg_notify('hg_studies', study_id || ' edit')
-      FROM change_map
-      WHERE id = $1
-    `,
-    [map],
-  );
-};
 
 const WRITTEN = `
   number, label, cells::float8 AS cells, area_m2 AS "areaM2", edited,

@@ -811,6 +811,15 @@ ALTER TABLE change_map
 ADD COLUMN exposure jsonb;
 `,
   },
+  {
+    id: 26,
+    name: "when something seen at places of samples was taken back",
+    sql: `
+-- Files that tell of samples are old after it.
+ALTER TABLE change_map
+ADD COLUMN taken_back_at timestamptz;
+`,
+  },
 ];
 
 /**

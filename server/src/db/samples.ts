@@ -3,6 +3,7 @@ import type { TestDesign } from "@hindglance/core/accuracy/draw";
 import type { Count, Stratum } from "@hindglance/core/accuracy/sample";
 import { type BinaryRow, copyIn, float8, int2, int4, uuidBytes } from "./copy";
 import type { Client } from "./pool";
+import { tellOfMap } from "./told";
 
 /** A stratum's part in a zone; zone 0 is in none. */
 export type ZoneStratum = Stratum & { zone: number };
@@ -29,6 +30,33 @@ export interface NewSample {
   /** What areas of known class came to, where it was tested on those. */
   areaCounts?: Count[];
 }
+
+/** Tells every page of a sample, or of what was seen at its places. */
+async function tell(client: Client, sample: string): Promise<void> {
+  const { rows } = await client.query<{ map: string }>(
+    `SELECT change_map_id AS map FROM sample WHERE id = $1`,
+    [sample],
+  );
+  if (rows[0]) {
+    await tellOfMap(client, rows[0].map, "sample");
+  }
+}
+
+/** Marks when something that was seen on a map was taken back: files that tell of it are old then. */
+const markTakenBack = async (client: Client, sample: string): Promise<void> => {
+  await client.query(
+    `
+      UPDATE change_map
+      SET taken_back_at = now()
+      WHERE id = (
+          SELECT change_map_id
+          FROM sample
+          WHERE id = $1
+        )
+    `,
+    [sample],
+  );
+};
 
 /** Keeps a sample with its places; whether its map is still there. */
 export async function createSample(
@@ -64,6 +92,7 @@ export async function createSample(
     }
   }
   await copyIn(client, "sample_place (sample_id, number, stratum, label, zone, lon, lat)", rows());
+  await tellOfMap(client, sample.changeMapId, "sample");
   return true;
 }
 
@@ -105,8 +134,11 @@ export const findSample = async (client: Client, id: string): Promise<Sample | n
   null;
 
 /** Deletes a sample with all that was said of it; whether it was there. */
-export const deleteSample = async (client: Client, id: string): Promise<boolean> =>
-  (await client.query("DELETE FROM sample WHERE id = $1", [id])).rowCount === 1;
+export async function deleteSample(client: Client, id: string): Promise<boolean> {
+  await tell(client, id);
+  await markTakenBack(client, id);
+  return (await client.query("DELETE FROM sample WHERE id = $1", [id])).rowCount === 1;
+}
 
 /** Places of a sample in their order, with what an interpreter said of them. */
 export const listPlaces = async (
@@ -142,34 +174,35 @@ export interface Look {
 }
 
 /** Keeps what an interpreter says of a place in place of what he said before; whether it is there. */
-export const setLook = async (
+export async function setLook(
   client: Client,
   sample: string,
   { interpreter, number, label, note }: Look,
-): Promise<boolean> =>
-  (
-    await client.query(
-      `
-        INSERT INTO sample_look (sample_id, number, interpreter, label, note)
-        SELECT sample_id, number, $3, $4, $5
-        FROM sample_place
-        WHERE sample_id = $1
-          AND number = $2
-        ON CONFLICT (sample_id, number, interpreter) DO UPDATE
-        SET label = EXCLUDED.label, note = EXCLUDED.note, said_at = now()
-      `,
-      [sample, number, interpreter, label, note],
-    )
-  ).rowCount === 1;
+): Promise<boolean> {
+  const { rowCount } = await client.query(
+    `
+      INSERT INTO sample_look (sample_id, number, interpreter, label, note)
+      SELECT sample_id, number, $3, $4, $5
+      FROM sample_place
+      WHERE sample_id = $1
+        AND number = $2
+      ON CONFLICT (sample_id, number, interpreter) DO UPDATE
+      SET label = EXCLUDED.label, note = EXCLUDED.note, said_at = now()
+    `,
+    [sample, number, interpreter, label, note],
+  );
+  await tell(client, sample);
+  return rowCount === 1;
+}
 
 /** Forgets what an interpreter said of a place. */
-export const deleteLook = async (
+export async function deleteLook(
   client: Client,
   sample: string,
   number: number,
   interpreter: string,
-): Promise<void> => {
-  await client.query(
+): Promise<void> {
+  const { rowCount } = await client.query(
     `
       DELETE FROM sample_look
       WHERE sample_id = $1
@@ -178,7 +211,11 @@ export const deleteLook = async (
     `,
     [sample, number, interpreter],
   );
-};
+  if (rowCount) {
+    await markTakenBack(client, sample);
+    await tell(client, sample);
+  }
+}
 
 /** A place with what everybody said of it. */
 export interface SeenPlace {

@@ -5,6 +5,7 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { PatchFilter } from "@hindglance/contract/changeMaps";
 import { patchesWhere } from "./changeMaps";
 import type { Client } from "./pool";
+import { tellOfMap } from "./told";
 
 /** Acts that are listed. */
 const ACTS = 200;
@@ -68,18 +69,6 @@ const restand = async (
 const restandAfter = (client: Client, map: string, act: number): Promise<void> =>
   restand(client, map, "SELECT patch FROM verdict_change WHERE act = $2", [act]);
 
-/** Tells every page that something was said of patches of a study. */
-const tell = async (client: Client, map: string): Promise<void> => {
-  await client.query(
-    `
-      SELECT pg_notify('hg_studies', study_id || ' verdict')
-      FROM change_map
-      WHERE id = $1
-    `,
-    [map],
-  );
-};
-
 /** What was said before, as it is kept with an act. */
 const WAS = `
   CASE
@@ -138,7 +127,7 @@ export async function sayOf(
   }
   await putInto(client, map, act);
   await restandAfter(client, map, act);
-  await tell(client, map);
+  await tellOfMap(client, map, "verdict");
   return { act, patches: rowCount };
 }
 
@@ -233,7 +222,7 @@ export async function turnAct(
   ]);
   const patches = await (undone ? takeBack : putInto)(client, map, act);
   await restandAfter(client, map, act);
-  await tell(client, map);
+  await tellOfMap(client, map, "verdict");
   return patches;
 }
 

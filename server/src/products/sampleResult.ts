@@ -1,7 +1,8 @@
 import type { SampleResult } from "@hindglance/contract/accuracy";
 import { agreementOn, settled } from "@hindglance/core/accuracy/looks";
 import type { Count } from "@hindglance/core/accuracy/sample";
-import type { SeenPlace } from "../db/samples";
+import type { Client } from "../db/pool";
+import { type SeenPlace, areaCounts, seenPlaces, zoneStrata } from "../db/samples";
 
 /** How far each two who looked at a sample agree. */
 function agreements(places: readonly SeenPlace[]): SampleResult["agreement"] {
@@ -22,7 +23,7 @@ function agreements(places: readonly SeenPlace[]): SampleResult["agreement"] {
 }
 
 /** What came of looking at the places of a sample, by all who looked. */
-export function resultOf(places: readonly SeenPlace[]): Omit<SampleResult, "zones"> {
+function resultOf(places: readonly SeenPlace[]): Omit<SampleResult, "zones"> {
   const counts = new Map<string, SampleResult["counts"][number]>();
   const left = { open: 0, unsure: 0, disputed: 0 };
   for (const { stratum, zone, looks } of places) {
@@ -41,7 +42,17 @@ export function resultOf(places: readonly SeenPlace[]): Omit<SampleResult, "zone
 }
 
 /** What areas of known class came to: nothing of them is open, and zones are not told apart. */
-export const resultOfAreas = (counts: readonly Count[]): SampleResult => ({
+const resultOfAreas = (counts: readonly Count[]): SampleResult => ({
   counts: counts.map((count) => ({ ...count, zone: 0 })),
   ...{ zones: [], open: 0, unsure: 0, disputed: 0, agreement: [] },
 });
+
+/** What was seen at the places of a sample, or in areas of known class. */
+export async function findResult(client: Client, sample: string): Promise<SampleResult> {
+  const counts = await areaCounts(client, sample);
+  if (counts) {
+    return resultOfAreas(counts);
+  }
+  const result = resultOf(await seenPlaces(client, sample));
+  return { ...result, zones: await zoneStrata(client, sample) };
+}

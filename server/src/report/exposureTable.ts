@@ -1,15 +1,15 @@
 import type { Exposure } from "@hindglance/contract/exposure";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { zoneName } from "@hindglance/core/tally/zoneName";
+import { CLASS_NODATA } from "@hindglance/core/raster/block";
+import { classNames } from "@hindglance/core/tally/classNames";
 import { csvLine } from "@hindglance/formats/tables/csv";
-
-const rounded = (value: number, decimals: number): number => Number(value.toFixed(decimals));
+import { rounded } from "./rounded";
 
 /** Names of the classes of a map, also of what has none. */
-function namesOf({ classes }: ImageInfo): (label: number) => string {
-  const names = new Map(classes?.map(({ label, name }) => [label, name]));
-  const others: Record<number, string> = { 0: "No change", 255: "Not seen" };
-  return (label) => names.get(label) ?? others[label] ?? String(label);
+function namesOf(info: ImageInfo): (label: number) => string {
+  const nameOf = classNames(info);
+  return (label) => (label === CLASS_NODATA ? "Not seen" : nameOf(label));
 }
 
 const UNITS = { point: "points", line: "km", polygon: "km2" } as const;

@@ -3,15 +3,16 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 
 import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
 import { transitionsText } from "@hindglance/core/change/transitions";
-import { type Estimate, accuracyOf } from "@hindglance/core/accuracy/estimates";
-import { type Count, type Stratum, countsByStratum } from "@hindglance/core/accuracy/sample";
 import { probableArea } from "@hindglance/core/doubt/areas";
 import { waterOf } from "@hindglance/core/flood/depths";
 import { Tally } from "@hindglance/core/tally/tally";
+import { NO_CHANGE } from "@hindglance/core/tally/classNames";
 import { IN_NO_ZONE, zoneName } from "@hindglance/core/tally/zoneName";
 import { csvLine } from "@hindglance/formats/tables/csv";
 import type { StandingArea } from "@hindglance/contract/verdicts";
 import type { ChangeMap } from "../db/changeMaps";
+import { type TestOfMap, accuracyLines } from "./accuracyTable";
+import { rounded } from "./rounded";
 import { limitName } from "@hindglance/core/change/limits/all";
 
 /**
@@ -27,8 +28,6 @@ export interface TallyRow {
   areaM2: number;
   sharePercent: number;
 }
-
-export const UNCHANGED = { label: 0, name: "No change", color: "#d8d3c6" };
 
 /** How cells were grouped, and which groups are which class. */
 function groupingText({ method, of, groups, classes }: Grouping): string {
@@ -63,7 +62,7 @@ export function tallyRows(
   info: ImageInfo,
 ): TallyRow[] {
   const tally = Tally.from(map.tally);
-  const classes = [...info.classes!, UNCHANGED];
+  const classes = [...info.classes!, NO_CHANGE];
   const names = map.provenance.zones?.names ?? [];
   const rows = (
     zone: string | null,
@@ -92,19 +91,10 @@ export function tallyRows(
   return out;
 }
 
-const rounded = (value: number, decimals: number) => Number(value.toFixed(decimals));
-
 /** What reviewers said of a map, and who they are. */
 interface Reviewed {
   areas: readonly StandingArea[];
   reviewers: readonly { reviewer: string; patches: number }[];
-}
-
-/** A sample of the map that was looked at. */
-interface Tested {
-  name: string;
-  strata: readonly Stratum[];
-  counts: readonly Count[];
 }
 
 /** Areas by verdict, where anything was said: by class, of the whole map and by zone. */
@@ -205,49 +195,12 @@ function depthLines({ depth, provenance }: ChangeMap): string[] {
   return [csvLine([]), csvLine(head), ...lines];
 }
 
-/** An estimate with its interval, as cells of a line. */
-const estimateCells = (estimate: Estimate | null, scale = 1): (number | string)[] =>
-  estimate
-    ? [estimate.value, estimate.low, estimate.high].map((one) =>
-        one === null ? "" : rounded(one * scale, 6),
-      )
-    : ["", "", ""];
-
-/** What a sample says of the map, where one was looked at. */
-function accuracyLines(info: ImageInfo, tested: Tested | null): string[] {
-  const accuracy =
-    tested &&
-    accuracyOf(countsByStratum(tested.strata, tested.counts).filter(({ units }) => units > 0));
-  if (!accuracy) {
-    return [];
-  }
-  const names = new Map([UNCHANGED, ...info.classes!].map(({ label, name }) => [label, name]));
-  const nameOf = (label: number) => names.get(label) ?? String(label);
-  return [
-    csvLine([]),
-    csvLine(["accuracy by", tested.name, "rows map, columns reference, places"]),
-    csvLine(["", ...accuracy.labels.map(nameOf)]),
-    ...accuracy.units.map((row, k) => csvLine([nameOf(accuracy.labels[k]!), ...row])),
-    csvLine(["", "estimate", "95 % from", "95 % to"]),
-    csvLine(["overall accuracy", ...estimateCells(accuracy.overall)]),
-    csvLine(["kappa", ...estimateCells(accuracy.kappa)]),
-    csvLine(["quantity disagreement", ...estimateCells(accuracy.quantity)]),
-    csvLine(["allocation disagreement", ...estimateCells(accuracy.allocation)]),
-    ...accuracy.classes.flatMap(({ label, area, users, producers, f1 }) => [
-      csvLine([`${nameOf(label)}: adjusted km2`, ...estimateCells(area, 1e-6)]),
-      csvLine([`${nameOf(label)}: user's accuracy`, ...estimateCells(users)]),
-      csvLine([`${nameOf(label)}: producer's accuracy`, ...estimateCells(producers)]),
-      csvLine([`${nameOf(label)}: F1`, ...estimateCells(f1)]),
-    ]),
-  ];
-}
-
 /** The table as CSV with its inputs recalled below it, so that it can be defended on its own. */
 export function tallyCsv(
   map: ChangeMap,
   info: ImageInfo,
   reviewed: Reviewed,
-  tested: Tested | null,
+  tests: readonly TestOfMap[],
 ): string {
   const provenance = map.provenance;
   const scene = (record: typeof provenance.before) =>
@@ -268,7 +221,7 @@ export function tallyCsv(
     ...editLines(map, info),
     ...probableLines(map, info),
     ...verdictLines(map, info, reviewed),
-    ...accuracyLines(info, tested),
+    ...accuracyLines(map, info, tests),
     ...depthLines(map),
     csvLine([]),
     csvLine(["map", map.name]),

@@ -12,10 +12,11 @@ import { type ChangeMap, type Patch, findChangeMap, readPatches } from "../db/ch
 import { findImage } from "../db/images";
 import type { Client, Database } from "../db/pool";
 import { listReviewers, standingAreas } from "../db/verdicts";
-import { listSamples, seenPlaces } from "../db/samples";
+import { listSamples } from "../db/samples";
 import { addToLedger } from "../db/studies";
 import { notFound } from "../errors";
-import { resultOf } from "../products/sampleResult";
+import { findResult } from "../products/sampleResult";
+import type { TestOfMap } from "../report/accuracyTable";
 import { tallyCsv, tallyRows } from "../report/tallyTable";
 import type { RangeContext, RunKind } from "./kind";
 import { labelCells } from "@hindglance/core/raster/block";
@@ -96,8 +97,8 @@ export async function* bytesOf(
       areas: await standingAreas(client, map.id),
       reviewers: await listReviewers(client, map.id),
     }));
-    const tested = await ctx.db.withClient((client) => testedBy(client, map.id));
-    yield Buffer.from(tallyCsv(map, info, reviewed, tested));
+    const tests = await ctx.db.withTransaction((client) => testsOf(client, map.id));
+    yield Buffer.from(tallyCsv(map, info, reviewed, tests));
   } else if (format === "provenance") {
     yield Buffer.from(
       `${JSON.stringify({ ...map.provenance, tally: tallyRows(map, info) }, null, 2)}\n`,
@@ -109,14 +110,18 @@ export async function* bytesOf(
   }
 }
 
-/** The newest sample of a map that somebody looked at, with what was seen; null without one. */
-async function testedBy(client: Client, map: string) {
-  const sample = (await listSamples(client, map)).find((one) => one.interpreters.length > 0);
-  if (!sample) {
-    return null;
+/** What a map was tested on: the newest sample that somebody looked at, and the newest test areas. */
+async function testsOf(client: Client, map: string): Promise<TestOfMap[]> {
+  const samples = await listSamples(client, map);
+  const tests = [
+    samples.find(({ interpreters }) => interpreters.length > 0),
+    samples.find(({ design }) => design.drawing === "areas"),
+  ].filter((one) => one !== undefined);
+  const found: TestOfMap[] = [];
+  for (const sample of tests) {
+    found.push({ sample, result: await findResult(client, sample.id) });
   }
-  const { counts } = resultOf(await seenPlaces(client, sample.id));
-  return { name: sample.name, strata: sample.strata, counts };
+  return found;
 }
 
 const round = (value: number, decimals: number): number =>

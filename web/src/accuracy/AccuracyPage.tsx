@@ -1,5 +1,6 @@
 import { type ReactNode, useState } from "react";
 import { Copy, Trash2 } from "lucide-react";
+import { wholeOutcome, zoneOutcomes } from "@hindglance/core/accuracy/outcome";
 import type { Sample, SampleResult } from "@hindglance/contract/accuracy";
 import type { ChangeMap, Scene, Study } from "../api/types";
 import { useSettled } from "../compare/useSettled";
@@ -18,7 +19,7 @@ import { Pick } from "../ui/Pick";
 import { namesOf } from "./classes";
 import { Looking, useLooking } from "./Looking";
 import { OutcomeNotes, OutcomePicture } from "./Outcome";
-import { outcomeText, wholeOutcome, zoneOutcomes } from "./outcome";
+import { outcomeText } from "./outcomeText";
 import { PlaceLook, PlacePicture } from "./PlacePicture";
 import { Planner } from "./Planner";
 import { TestOnAreas } from "./TestOnAreas";
@@ -199,7 +200,7 @@ function Look({ study, map, before, after, strip, sample, dates, desk }: LookPro
         <>
           {desk}
           {isThere ? (
-            <Looking map={map} looking={looking} />
+            <Looking map={map} sample={sample} looking={looking} />
           ) : (
             <Section>
               <Warning>

@@ -90,11 +90,12 @@ function useLookKeys(classes: readonly ToldClass[], { go, say }: LookingAt): voi
 
 interface Props {
   map: ChangeMap;
+  sample: Sample;
   looking: LookingAt;
 }
 
 /** Which place is looked at, what it can be said to be, and how many are left. */
-export function Looking({ map, looking }: Props) {
+export function Looking({ map, sample, looking }: Props) {
   const classes = toldClasses(map);
   useLookKeys(classes, looking);
   const { places, place, at, go, say, waiting } = looking;
@@ -127,6 +128,7 @@ export function Looking({ map, looking }: Props) {
         {waiting.size > 0 && `, ${number(waiting.size)} being kept`}
         {done === places.length && ": all of them. See Result"}
       </p>
+      <Others sample={sample} interpreter={looking.interpreter} />
       <p className="mb-2">
         What is in the square, by the dates alone? What the map says there is not shown.
       </p>
@@ -147,6 +149,16 @@ export function Looking({ map, looking }: Props) {
       </div>
       <Remark key={place.number} place={place} looking={looking} />
     </Section>
+  );
+}
+
+/** Who else looks at the sample, and at how many places of it; not what they see. */
+function Others({ sample, interpreter }: { sample: Sample; interpreter: string }) {
+  const others = sample.interpreters.filter((one) => one.interpreter !== interpreter);
+  return others.length === 0 ? null : (
+    <p className="mb-2 truncate text-label text-soft" aria-label="Others who look">
+      {others.map(({ interpreter: name, places }) => `${name}: ${number(places)}`).join(" · ")}
+    </p>
   );
 }
 

@@ -10,6 +10,8 @@ import {
   YAxis,
 } from "recharts";
 import type { Accuracy, ClassAccuracy, Estimate } from "@hindglance/core/accuracy/estimates";
+import type { Outcome, ZoneOutcome } from "@hindglance/core/accuracy/outcome";
+import { isNearChange } from "@hindglance/core/accuracy/sample";
 import { zoneName } from "@hindglance/core/tally/zoneName";
 import type { ChangeMap } from "../api/types";
 import { areaSaid, number } from "../lib/format";
@@ -18,7 +20,7 @@ import { HeadRow } from "../ui/HeadRow";
 import { Hint } from "../ui/Hint";
 import { cx } from "../ui/cx";
 import { namesOf } from "./classes";
-import type { Outcome, ZoneOutcome } from "./outcome";
+import { shareText } from "./shareText";
 
 interface Props {
   map: ChangeMap;
@@ -26,18 +28,6 @@ interface Props {
   zones: readonly ZoneOutcome[];
   /** Whether it is of places that stand for the map, and not of areas of known class. */
   isOfPlaces: boolean;
-}
-
-/** A share in percent with its interval; a dash where there is none. */
-function shareText(estimate: Estimate | null, decimals = 1): string {
-  if (!estimate) {
-    return "–";
-  }
-  const { value, low, high } = estimate;
-  const said = number(100 * value, decimals);
-  return low === null || high === null
-    ? said
-    : `${said} (${number(100 * low, decimals)}–${number(100 * high, decimals)})`;
 }
 
 const km2 = (m2: number): string => number(m2 / 1e6, 3);
@@ -354,8 +344,8 @@ export function OutcomeNotes({
   left: { open: number; unsure: number; disputed: number };
 }) {
   const nameOf = namesOf(map);
-  const nameOfStratum = ({ id, label }: Outcome["leftOut"][number]) =>
-    id !== label && label === 0 ? "no change near change" : nameOf(label).toLowerCase();
+  const nameOfStratum = (stratum: Outcome["leftOut"][number]) =>
+    isNearChange(stratum) ? "no change near change" : nameOf(stratum.label).toLowerCase();
   const notes = [
     ...(left.open > 0 ? [`${number(left.open)} places are not looked at yet`] : []),
     ...(left.unsure > 0 ? [`${number(left.unsure)} cannot be told and do not count`] : []),

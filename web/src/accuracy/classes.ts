@@ -1,8 +1,6 @@
 import type { ClassInfo } from "@hindglance/core/graph/image";
+import { NO_CHANGE, classNames } from "@hindglance/core/tally/classNames";
 import type { ChangeMap } from "../api/types";
-
-/** Ground of no class of the map. */
-export const NO_CHANGE: ClassInfo = { label: 0, name: "No change", color: "#d8d3c6" };
 
 /** Keys by which classes are told, under the left hand first; J, K and X have another meaning. */
 const KEYS = "ASDFGHQWERTYUIOPZCVBNM";
@@ -17,7 +15,4 @@ export const toldClasses = ({ info }: Pick<ChangeMap, "info">): ToldClass[] =>
   [NO_CHANGE, ...(info.classes ?? [])].map((one, k) => ({ ...one, key: KEYS[k] ?? null }));
 
 /** Names of a map's classes by label. */
-export function namesOf({ info }: Pick<ChangeMap, "info">): (label: number) => string {
-  const names = new Map([NO_CHANGE, ...(info.classes ?? [])].map((one) => [one.label, one.name]));
-  return (label) => names.get(label) ?? `Class ${label}`;
-}
+export const namesOf = ({ info }: Pick<ChangeMap, "info">) => classNames(info);

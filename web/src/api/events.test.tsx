@@ -132,3 +132,14 @@ test("after a break what may have been missed is asked for, and the stream ends 
   hook.unmount();
   expect(Stream.last.closed).toBe(true);
 });
+
+test("what somebody saw at a place is heard of, and what this page says of places stays as it is", () => {
+  const { asked, client } = begin();
+  client.setQueryData(["places", "sample", "Ann"], [1]);
+  Stream.last.say("study", { id: "s1", part: "sample", version: 3 });
+  expect(asked).toEqual(
+    expect.arrayContaining([text(["samples"]), text(["sampleResult"]), text(keys.maps("s1"))]),
+  );
+  expect(client.getQueryData(["places", "sample", "Ann"])).toEqual([1]);
+  expect(client.getQueryState(["places", "sample", "Ann"])!.isInvalidated).toBe(true);
+});

@@ -1,7 +1,7 @@
 import { useEffect } from "react";
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { answerIn } from "./client";
-import { EDIT_KEYS, VERDICT_KEYS, keys } from "./hooks";
+import { EDIT_KEYS, SAMPLE_KEYS, VERDICT_KEYS, keys } from "./hooks";
 import { PAGE, useLine } from "./page";
 import type { Run } from "./types";
 
@@ -34,6 +34,7 @@ const CHANGED: Record<string, (id: string) => Key[]> = {
   orbit_file: (id) => [keys.prepare(id), keys.sides(id), keys.orbits(id)],
   blob: (id) => [keys.arriving(id), keys.uploads(id)],
   edit: () => EDIT_KEYS,
+  sample: (id) => [...SAMPLE_KEYS, keys.maps(id)],
   verdict: (id) => [...VERDICT_KEYS, keys.maps(id)],
 };
 
@@ -98,6 +99,10 @@ function takeStudy(queryClient: QueryClient, { id, part, version }: StudyEvent):
     queryClient.isMutating({ mutationKey: keys.classify(id) }) === 0
   ) {
     void queryClient.invalidateQueries({ queryKey: keys.classify(id) });
+  }
+  if (part === "sample") {
+    // Where this page is, what it says of places is newer than what it would be given.
+    void queryClient.invalidateQueries({ queryKey: ["places"], refetchType: "none" });
   }
   refresh(queryClient, [...(CHANGED[part]?.(id) ?? []), keys.studies]);
 }

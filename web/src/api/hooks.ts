@@ -48,6 +48,9 @@ export const VERDICT_KEYS = [
 /** What is asked for anew when patches of a map were edited; the outline that has a number stays. */
 export const EDIT_KEYS = [["edits"], ["editedOutlines"]];
 
+/** What is asked for anew when a sample was drawn or deleted, or something was seen at its places. */
+export const SAMPLE_KEYS = [["samples"], ["sampleResult"]];
+
 /** All studies. */
 export const useStudies = () =>
   useQuery({ queryKey: keys.studies, queryFn: () => call(studyRoutes.list, {}) });

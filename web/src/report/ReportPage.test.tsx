@@ -10,6 +10,8 @@ const button = (name: string) => screen.getByRole("button", { name });
 const table = {
   "/change-maps": [aChangeMap()],
   "/node": aNode("a", aChangeMap().info),
+  "/samples": [],
+  "/standing": { areas: [], reviewers: [], zonesKnown: true, agreement: [] },
   "/ledger": [
     { id: 1, at: "2025-05-15T07:00:00Z", what: "Scene imported", detail: { file: "a.zip" } },
     { id: 2, at: "2025-05-15T08:00:00Z", what: "Change map written", detail: { name: "Look" } },
@@ -72,6 +74,56 @@ describe("the Report page", () => {
     await waitFor(() =>
       expect(button("Make Provenance, JSON").hasAttribute("disabled")).toBe(false),
     );
+  });
+
+  test("says that nobody tested the map, and where that is done", async () => {
+    open();
+    const right = within(await screen.findByRole("region", { name: "How right it is" }));
+    expect(await right.findByText("Not tested:")).toBeTruthy();
+    expect(await right.findByText("No patch has a verdict.")).toBeTruthy();
+    expect(right.getByRole("link", { name: "Plan a sample" }).getAttribute("href")).toBe(
+      "/studies/s1/review?map=m1&of=accuracy",
+    );
+    expect(right.queryByText("adjusted")).toBeNull();
+  });
+
+  test("puts areas as mapped beside what a sample says of them, with who looked", async () => {
+    const map = aChangeMap();
+    const [flood] = map.info.classes!;
+    const strata = [
+      { id: 0, label: 0, cells: 800, areaM2: 8e6 },
+      { id: flood!.label, label: flood!.label, cells: 150, areaM2: 1.5e6 },
+    ];
+    open({
+      "/samples": [
+        {
+          ...{ id: "x1", changeMapId: map.id, name: "Sample 1", strata, nearCells: 0, places: 80 },
+          ...{
+            createdAt: "2025-05-15T08:00:00Z",
+            interpreters: [{ interpreter: "Ann", places: 70 }],
+          },
+          design: { drawing: "stratified", seed: 1, units: {}, count: 0 },
+        },
+      ],
+      "/result": {
+        ...{ zones: [], open: 10, unsure: 0, disputed: 0, agreement: [] },
+        counts: [
+          { stratum: 0, zone: 0, reference: 0, units: 38 },
+          { stratum: 0, zone: 0, reference: flood!.label, units: 2 },
+          { stratum: flood!.label, zone: 0, reference: flood!.label, units: 30 },
+        ],
+      },
+    });
+    const right = within(await screen.findByRole("region", { name: "How right it is" }));
+    // By hand: shares 8 and 1.5 of 9.5, 38 of 40 and all right.
+    expect((await right.findByText(/% right$/)).textContent).toMatch(/^95\.8 /);
+    expect(right.getByRole("link", { name: "Sample 1, 70 of 80 places" })).toBeTruthy();
+    const cells = within(right.getByRole("row", { name: new RegExp(`^${flood!.name}`) }))
+      .getAllByRole("cell")
+      .map((cell) => cell.textContent);
+    // By hand: all of 1.5 km² and two of 40 places of 8 km².
+    expect(cells[2]).toMatch(/^1\.900 \(/);
+    expect(cells[3]).toMatch(/^100\.0 /);
   });
 
   test("deletes a map once it was asked, saying what goes with it", async () => {

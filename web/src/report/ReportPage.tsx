@@ -20,6 +20,7 @@ import { useUi } from "../state/ui";
 import { Bar } from "../ui/Bar";
 import { Button } from "../ui/Button";
 import { Confirm } from "../ui/Confirm";
+import { HowRight } from "./HowRight";
 import { useFile } from "./useFile";
 
 const FILES = [
@@ -109,6 +110,7 @@ function Report({ study, map, maps, pick, strip }: Props) {
               <FileCard key={found.format} map={map} {...found} />
             ))}
           </ul>
+          <HowRight map={map} />
           <MapWithClasses study={study} map={map} />
         </div>
       }

@@ -2,7 +2,6 @@ import { type ReactNode, useMemo, useState } from "react";
 import type BaseLayer from "ol/layer/Base";
 import { useNavigate } from "react-router";
 import { Copy, Download } from "lucide-react";
-import type { Sample } from "@hindglance/contract/accuracy";
 import type { ChangeMap, Study } from "../api/types";
 import { Section } from "../frame/Section";
 import { Workspace } from "../frame/Workspace";
@@ -24,8 +23,7 @@ import { useDepthLayer } from "./useDepth";
 import { Inputs } from "./inputs/Inputs";
 import { ProbableTable } from "./ProbableTable";
 import { areaRows } from "./probable";
-import { wholeOutcome } from "../accuracy/outcome";
-import { useSampleResult, useSamples } from "../accuracy/useSamples";
+import { sampleText, useTested } from "../accuracy/useTested";
 import { RenameMap } from "./RenameMap";
 import { type AreasOfMap, areasOfMap, tableText } from "./table";
 import { type Counted, VerdictTable } from "./VerdictTable";
@@ -58,13 +56,9 @@ function useAreas(map: ChangeMap) {
       ),
     [map, counted, standing],
   );
-  const sample = useSamples(map).data?.find(({ interpreters }) => interpreters.length > 0) ?? null;
-  const seen = useSampleResult(sample?.id ?? null).data;
-  const beside = useMemo(
-    () => areaRows(map, sample && seen ? wholeOutcome(sample, seen).accuracy : null),
-    [map, sample, seen],
-  );
-  return { areas, counted, setCounted, standing, beside, sample };
+  const tested = useTested(map);
+  const beside = useMemo(() => areaRows(map, tested?.outcome.accuracy ?? null), [map, tested]);
+  return { areas, counted, setCounted, standing, beside, tested };
 }
 
 /** Areas of one change map by class and zone, and what they were made from. */
@@ -158,12 +152,6 @@ function SmallMap({ study, map, areas, only, depth }: SmallMapProps) {
   );
 }
 
-/** A sample by its name, with how much of it was looked at. */
-function sampleText({ name, places, interpreters }: Sample): string {
-  const looked = Math.max(...interpreters.map((one) => one.places));
-  return looked < places ? `${name}, ${number(looked)} of ${number(places)} places` : name;
-}
-
 interface BesideProps extends Pick<Props, "map"> {
   unit: AreaUnit;
   shown: ReturnType<typeof useAreas>;
@@ -171,11 +159,15 @@ interface BesideProps extends Pick<Props, "map"> {
 
 /** Areas beside those of the map: probable, adjusted, by verdict. */
 function Beside({ map, unit, shown }: BesideProps) {
-  const { beside, sample, standing, counted, setCounted } = shown;
+  const { beside, tested, standing, counted, setCounted } = shown;
   return (
     <>
       {beside.length > 0 && (
-        <ProbableTable rows={beside} unit={unit} sample={sample && sampleText(sample)} />
+        <ProbableTable
+          rows={beside}
+          unit={unit}
+          sample={tested ? sampleText(tested.sample) : null}
+        />
       )}
       {standing && standing.reviewers.length > 0 && (
         <VerdictTable

@@ -11,6 +11,10 @@ export interface AreaRow {
   adjusted: Estimate | null;
 }
 
+/** The probable area of a class over the whole map; null where its doubt is not counted. */
+export const probableOf = ({ doubt }: Pick<ChangeMap, "doubt">, label: number) =>
+  doubt && probableArea(doubt.sums, label, null);
+
 /**
  * Classes of a map over the whole of it, as mapped beside what is probable and what a sample says; none
  * where there is neither.
@@ -23,7 +27,7 @@ export function areaRows(
     .filter(({ zone, label }) => zone === null && label > 0)
     .map((row) => ({
       row,
-      probable: doubt && probableArea(doubt.sums, row.label, null),
+      probable: probableOf({ doubt }, row.label),
       adjusted: accuracy?.classes.find(({ label }) => label === row.label)?.area ?? null,
     }));
   return all.filter(({ probable, adjusted }) => probable !== null || adjusted !== null);

@@ -1,10 +1,24 @@
-import { type Accuracy, accuracyOf, agreementIn } from "@hindglance/core/accuracy/estimates";
+import { type Accuracy, accuracyOf, agreementIn } from "./estimates";
 import {
+  type Count,
   type Stratum,
   type StratumCounts,
+  type Testing,
   countsByStratum,
-} from "@hindglance/core/accuracy/sample";
-import type { Sample, SampleResult } from "@hindglance/contract/accuracy";
+} from "./sample";
+
+/** What a map was tested on: places that were drawn by strata, or areas of known class. */
+export interface Tested {
+  strata: readonly Stratum[];
+  design: { drawing: Testing };
+}
+
+/** What was seen at places: those whose class is known, by stratum and zone (0: in none). */
+export interface Seen {
+  counts: readonly (Count & { zone: number })[];
+  /** Strata by zone, where the map has zones. */
+  zones: readonly (Stratum & { zone: number })[];
+}
 
 /** What a sample says of a map, or of a part of it. */
 export interface Outcome {
@@ -16,7 +30,7 @@ export interface Outcome {
   places: number;
 }
 
-function outcomeOf(strata: readonly Stratum[], counts: SampleResult["counts"]): Outcome {
+function outcomeOf(strata: readonly Stratum[], counts: readonly Count[]): Outcome {
   const all = countsByStratum(strata, counts);
   const known = all.filter(({ units }) => units > 0);
   return {
@@ -27,7 +41,10 @@ function outcomeOf(strata: readonly Stratum[], counts: SampleResult["counts"]): 
 }
 
 /** What a sample, or areas of known class, say of the whole map. */
-export function wholeOutcome({ strata, design }: Sample, { counts }: SampleResult): Outcome {
+export function wholeOutcome(
+  { strata, design }: Tested,
+  { counts }: Pick<Seen, "counts">,
+): Outcome {
   if (design.drawing !== "areas") {
     return outcomeOf(strata, counts);
   }
@@ -50,7 +67,7 @@ export interface ZoneOutcome {
 }
 
 /** What a sample says zone by zone, post-stratified: strata are the parts of the map's in the zone. */
-export function zoneOutcomes({ zones, counts }: SampleResult): ZoneOutcome[] {
+export function zoneOutcomes({ zones, counts }: Seen): ZoneOutcome[] {
   const numbers = [...new Set(zones.map(({ zone }) => zone))].sort((a, b) => a - b);
   return numbers.map((zone) => {
     const strata = zones.filter((one) => one.zone === zone);
@@ -62,32 +79,4 @@ export function zoneOutcomes({ zones, counts }: SampleResult): ZoneOutcome[] {
       outcome: isEnough ? outcomeOf(strata, own) : null,
     };
   });
-}
-
-/** The outcome as text with tabs, for pasting into a document. */
-export function outcomeText(
-  { labels, units, ...accuracy }: Accuracy,
-  nameOf: (label: number) => string,
-) {
-  const share = (one: { value: number; low: number | null; high: number | null } | null) =>
-    one ? [one.value, one.low ?? "", one.high ?? ""] : ["", "", ""];
-  const lines: (string | number)[][] = [
-    ["map \\ reference, places", ...labels.map(nameOf)],
-    ...units.map((row, k) => [nameOf(labels[k]!), ...row]),
-    [],
-    ["", "estimate", "95 % from", "95 % to"],
-    ["overall accuracy", ...share(accuracy.overall)],
-    ["kappa", ...share(accuracy.kappa)],
-    ["quantity disagreement", ...share(accuracy.quantity)],
-    ["allocation disagreement", ...share(accuracy.allocation)],
-    ...accuracy.classes.flatMap((one) => [
-      [`${nameOf(one.label)}, mapped m²`, one.mappedM2],
-      [`${nameOf(one.label)}, adjusted m²`, ...share(one.area)],
-      [`${nameOf(one.label)}, user's`, ...share(one.users)],
-      [`${nameOf(one.label)}, producer's`, ...share(one.producers)],
-      [`${nameOf(one.label)}, F1`, ...share(one.f1)],
-      [`${nameOf(one.label)}, kappa`, ...share(one.kappa)],
-    ]),
-  ];
-  return lines.map((cells) => cells.join("\t")).join("\n");
 }

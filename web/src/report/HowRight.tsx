@@ -1,0 +1,148 @@
+import { Link } from "react-router";
+import type { ClassAccuracy } from "@hindglance/core/accuracy/estimates";
+import { shareText } from "../accuracy/shareText";
+import { type Tested, sampleText, useTested } from "../accuracy/useTested";
+import type { ChangeMap, TallyRow } from "../api/types";
+import { number } from "../lib/format";
+import { useStanding } from "../review/useVerdicts";
+import { probableOf } from "../tally/probable";
+import { HeadRow } from "../ui/HeadRow";
+
+const km2 = (m2: number): string => number(m2 / 1e6, 3);
+
+/** A figure with its interval beside it. */
+const around = (value: number, low: number | null, high: number | null): string =>
+  low === null || high === null
+    ? km2(value)
+    : `${km2(value)} (${km2(Math.max(0, low))}–${km2(high)})`;
+
+/** Areas of a map as mapped, probable and adjusted, how right its classes are, and who says so. */
+export function HowRight({ map }: { map: ChangeMap }) {
+  const tested = useTested(map);
+  const accuracy = tested?.outcome.accuracy ?? null;
+  const rows = map.rows.filter(({ zone, label, cells }) => zone === null && label > 0 && cells > 0);
+  return (
+    <section
+      className="shrink-0 overflow-x-auto rounded-card border border-line bg-paper px-4 py-2.5"
+      aria-label="How right it is"
+    >
+      <p className="mb-1">
+        <Verified tested={tested} map={map} />
+        <Reviewed map={map} />
+      </p>
+      <table className="w-full text-[12.5px] leading-[18px]">
+        <HeadRow
+          names={[
+            ...["km² (95 %)", "mapped", "probable"],
+            ...(accuracy ? ["adjusted", "user’s %", "producer’s %"] : []),
+          ]}
+        />
+        <tbody>
+          {rows.map((row) => (
+            <ClassRow
+              key={row.label}
+              {...{ map, row }}
+              of={
+                accuracy &&
+                (accuracy.classes.find(({ label }) => label === row.label) ?? "left out")
+              }
+            />
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+interface ClassRowProps {
+  map: ChangeMap;
+  row: TallyRow;
+  /** What the sample says of it; null without a sample. */
+  of: ClassAccuracy | "left out" | null;
+}
+
+function ClassRow({ map, row, of }: ClassRowProps) {
+  const probable = probableOf(map, row.label);
+  return (
+    <tr>
+      <th scope="row" className="max-w-[180px] truncate text-left font-medium" title={row.name}>
+        {row.name}
+      </th>
+      <Figure said={km2(row.areaM2)} />
+      <Figure
+        said={
+          probable
+            ? around(
+                probable.areaM2,
+                probable.areaM2 - probable.halfM2,
+                probable.areaM2 + probable.halfM2,
+              )
+            : "–"
+        }
+      />
+      {of === "left out" && (
+        <td colSpan={3} className="pl-3 text-right text-soft">
+          no place of it was looked at
+        </td>
+      )}
+      {of && of !== "left out" && (
+        <>
+          <Figure said={around(of.area.value, of.area.low, of.area.high)} />
+          <Figure said={shareText(of.users)} />
+          <Figure said={shareText(of.producers)} />
+        </>
+      )}
+    </tr>
+  );
+}
+
+const Figure = ({ said }: { said: string }) => (
+  <td className="whitespace-nowrap pl-3 text-right font-mono">{said}</td>
+);
+
+/** How much of the map is right by a sample, and who looked; or that nobody did. */
+function Verified({ tested, map }: { tested: Tested | null | undefined; map: ChangeMap }) {
+  const address = `/studies/${map.studyId}/review?map=${map.id}&of=accuracy`;
+  if (tested === undefined) {
+    return <span className="text-soft">Loading …</span>;
+  }
+  const accuracy = tested?.outcome.accuracy;
+  if (!accuracy) {
+    return (
+      <>
+        <b>Not tested:</b> nobody looked at places of a sample of this map.{" "}
+        <Link className="underline" to={address}>
+          Plan a sample
+        </Link>
+        .{" "}
+      </>
+    );
+  }
+  const { sample, outcome } = tested;
+  const names = sample.interpreters.map(({ interpreter }) => interpreter).join(", ");
+  return (
+    <>
+      <b>{shareText(accuracy.overall)} % right</b> by {number(outcome.places)} places of{" "}
+      <Link className="underline" to={address}>
+        {sampleText(sample)}
+      </Link>
+      , looked at by {names}.{" "}
+    </>
+  );
+}
+
+/** How much of the map reviewers went through. */
+function Reviewed({ map }: { map: ChangeMap }) {
+  const standing = useStanding(map).data;
+  if (!standing) {
+    return null;
+  }
+  const said = standing.reviewers.map(({ reviewer, patches }) => `${reviewer}: ${number(patches)}`);
+  return (
+    <span className="text-soft">
+      {said.length > 0
+        ? `Verdicts on patches, of ${number(map.patchCount)}: ${said.join(", ")}.`
+        : "No patch has a verdict."}
+    </span>
+  );
+}
