@@ -1,5 +1,5 @@
-import { expect, test } from "@playwright/test";
-import { accessible, openStudy, settled } from "./support";
+import { type Page, expect, test } from "@playwright/test";
+import { accessible, base, jsonOf, openStudy, settled } from "./support";
 
 test("doubt of a map: patches by it, its reasons, on the map, areas beside the mapped ones", async ({
   page,
@@ -40,10 +40,30 @@ test("doubt of a map: patches by it, its reasons, on the map, areas beside the m
   expect(Math.abs(probable! - mapped!)).toBeLessThan(10 * half!);
 });
 
+/** Lets Ben look at the second place of the newest sample of a study; gives what lets him look at others. */
+async function benLooks(page: Page, study: string) {
+  const api = `${base()}/api`;
+  const maps = await jsonOf<{ id: string }[]>(
+    page.request.get(`${api}/studies/${study}/change-maps`),
+  );
+  const lists = await Promise.all(
+    maps.map(({ id }) =>
+      jsonOf<{ id: string }[]>(page.request.get(`${api}/change-maps/${id}/samples`)),
+    ),
+  );
+  const sample = lists.flat()[0]!.id;
+  const look = (number: number) =>
+    page.request.post(`${api}/samples/${sample}/looks`, {
+      data: { interpreter: "Ben", number, label: 0, note: "" },
+    });
+  await look(2);
+  return look;
+}
+
 test("accuracy: a sample is planned and drawn, looked at blind by keys, kept, and told as a matrix", async ({
   page,
 }) => {
-  await openStudy(page, "review");
+  const study = await openStudy(page, "review");
   await page.getByRole("radio", { name: "Accuracy" }).click();
   await expect(page.getByRole("table", { name: "Places by class" })).toBeVisible({
     timeout: 60_000,
@@ -90,11 +110,23 @@ test("accuracy: a sample is planned and drawn, looked at blind by keys, kept, an
   await page.getByRole("button", { name: "Take back" }).click();
   await expect(status).toContainText(`${places - 1} looked at`);
   await page.keyboard.press("x");
+  // Another who looks elsewhere is seen here, without a word of what he sees.
+  const look = await benLooks(page, study);
+  await expect(page.getByLabel("Others who look")).toHaveText("Ben: 1");
   await page.getByRole("radio", { name: "Result" }).click();
   const matrix = page.getByRole("region", { name: "Error matrix" });
   await expect(matrix.getByRole("row").nth(1)).toContainText("No change");
   await expect(page.getByText("1 cannot be told and do not count")).toBeVisible();
+  await expect(page.getByText("Ben: 1 place")).toBeVisible();
+  await look(3);
+  await expect(page.getByText("Ben: 2 places")).toBeVisible();
   await accessible(page);
+  await page.getByRole("link", { name: /^Report/ }).click();
+  const right = page.getByRole("region", { name: "How right it is" });
+  await expect(right.getByText(/places that Ben, Ines could tell/)).toBeVisible();
+  await expect(right.getByRole("columnheader", { name: "adjusted" })).toBeVisible();
+  await accessible(page);
+  await right.getByRole("link").click();
   await page.getByRole("button", { name: "Delete the sample" }).click();
   await page.getByRole("button", { name: "Delete it" }).click();
   await expect(page.getByRole("table", { name: "Places by class" })).toBeVisible();

@@ -14,6 +14,7 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
+    screenshot: "only-on-failure",
     actionTimeout: 20_000,
     launchOptions: {
       executablePath: "/usr/bin/chromium",

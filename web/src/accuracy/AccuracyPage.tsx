@@ -275,15 +275,16 @@ function Who({ sample, result }: { sample: Sample; result: SampleResult }) {
   if (sample.interpreters.length === 0) {
     return null;
   }
+  const agreed = result.agreement.filter(({ places }) => places > 0);
   return (
     <Section title="Who looked">
       <ul className="text-soft">
         {sample.interpreters.map(({ interpreter, places }) => (
           <li key={interpreter}>
-            {interpreter}: {number(places)} places
+            {interpreter}: {number(places)} {places === 1 ? "place" : "places"}
           </li>
         ))}
-        {result.agreement.map(({ interpreters, places, alike, kappa }) => (
+        {agreed.map(({ interpreters, places, alike, kappa }) => (
           <li key={interpreters.join(" ")}>
             {interpreters.join(" and ")} agree on {number(alike)} of {number(places)}
             {kappa !== null && ` (κ ${number(kappa, 2)})`}

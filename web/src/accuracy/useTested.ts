@@ -25,8 +25,7 @@ export function useTested(map: ChangeMap): Tested | null | undefined {
   }, [samples, sample, result]);
 }
 
-/** A sample by its name, with how much of it was looked at. */
-export function sampleText({ name, places, interpreters }: Sample): string {
-  const looked = Math.max(...interpreters.map((one) => one.places));
-  return looked < places ? `${name}, ${number(looked)} of ${number(places)} places` : name;
+/** A sample by its name, with how much of it was looked at where that is not all. */
+export function sampleText({ sample: { name, places }, result: { open } }: Tested): string {
+  return open > 0 ? `${name}, ${number(places - open)} of ${number(places)} places` : name;
 }

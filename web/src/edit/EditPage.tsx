@@ -134,10 +134,10 @@ function Picture({ study, map, before, after, dates, look, editing }: PicturePro
 }
 
 /** What is done to picked patches by keys. */
-function useEditKeys({ picked, doing, begin, act, edits }: Editing): void {
+function useEditKeys({ picked, doing, begin, act, isHeld }: Editing): void {
   usePlainKey((key) => {
-    const isOne = picked.length === 1;
-    const isFree = !edits.isSaving;
+    const isFree = !isHeld;
+    const isOne = isFree && picked.length === 1;
     switch (key) {
       case "d":
         begin("polygon");

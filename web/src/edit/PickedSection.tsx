@@ -36,12 +36,12 @@ function commonLabel(shapes: readonly (EditedShape | null)[]): number | null {
 }
 
 function Picked({ map, editing }: Props) {
-  const { picked, doing, begin, act, outlines, whole } = editing;
+  const { picked, doing, begin, act, outlines, whole, isHeld } = editing;
   const shapes = picked.map((one) => outlines.find(one));
   const only = picked.length === 1 ? (whole ?? shapes[0] ?? null) : null;
   const label = only?.label ?? commonLabel(shapes);
   const toggle = (wanted: Doing) => ({
-    disabled: picked.length !== 1,
+    disabled: isHeld || picked.length !== 1,
     "aria-pressed": doing === wanted,
     className: doing === wanted ? "border-spruce" : undefined,
     onClick: () => begin(doing === wanted ? null : wanted),
@@ -61,6 +61,7 @@ function Picked({ map, editing }: Props) {
           className="w-[132px]"
           value={label === null ? "" : String(label)}
           placeholder="several"
+          disabled={isHeld}
           onChange={(next) => act({ kind: "relabel", numbers: picked, label: Number(next) })}
           options={classesOf(map)}
         />
@@ -73,7 +74,7 @@ function Picked({ map, editing }: Props) {
           Cut
         </Button>
         <Button
-          disabled={picked.length < 2}
+          disabled={isHeld || picked.length < 2}
           title="Key M. The first one that was picked gives the class"
           onClick={() => act({ kind: "merge", numbers: picked })}
         >
@@ -81,7 +82,7 @@ function Picked({ map, editing }: Props) {
         </Button>
         <Button
           title="Key Delete"
-          disabled={doing === "reshape"}
+          disabled={isHeld || doing === "reshape"}
           onClick={() => act({ kind: "remove", numbers: picked })}
         >
           Delete

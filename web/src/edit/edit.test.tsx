@@ -1,9 +1,11 @@
 /** @jest-environment jsdom */
-import { act, screen, waitFor, within } from "@testing-library/react";
+import { act, renderHook, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import type { EditAct } from "@hindglance/contract/edits";
 import type { MultiPolygon } from "@hindglance/core/vector/polygons";
 import { DECIBEL } from "../compare/units";
+import { LONLAT } from "@hindglance/core/geodesy/crs";
+import { outlineAt, outlineFeatures } from "../map/putOutlines";
 import { useReviewer } from "../state/reviewer";
 import { useUi } from "../state/ui";
 import { EditedFrom } from "../tally/EditedFrom";
@@ -21,7 +23,7 @@ import { HistorySection, pathOf } from "./HistorySection";
 import { MakeSection } from "./MakeSection";
 import { PickedSection } from "./PickedSection";
 import { inCells, onMap } from "./cells";
-import { pickedAfter, useEditing } from "./useEditing";
+import { pickedAfter, useClicks, useEditing } from "./useEditing";
 import { WriteEdited } from "./WriteEdited";
 
 const map = aChangeMap();
@@ -237,4 +239,42 @@ test("Tally shows an edited map beside the one that was edited", () => {
   expect(numbers[0]).toBeCloseTo(km2 / 2, 2);
   expect(numbers[1]).toBeCloseTo(km2, 2);
   expect(numbers[2]).toBeCloseTo(km2 / 2, 2);
+});
+
+test("clicks on a map whose outlines are on their way pick what is there once they have come", () => {
+  const picked: number[] = [];
+  let now = 5;
+  const { result, rerender } = renderHook(
+    ({ isOld }) => useClicks(isOld, () => void picked.push(now)),
+    { initialProps: { isOld: true } },
+  );
+  act(() => result.current.take({ at: [0, 0], isMore: false }));
+  expect([picked, result.current.isWaiting]).toEqual([[], true]);
+  now = 7;
+  rerender({ isOld: false });
+  expect([picked, result.current.isWaiting]).toEqual([[7], false]);
+  act(() => result.current.take({ at: [1, 1], isMore: true }));
+  expect(picked).toEqual([7, 7]);
+});
+
+test("the smallest outline that a place lies in is picked, and none beside them", () => {
+  const square = (number: number, half: number) => ({
+    number,
+    geometry: {
+      type: "Polygon",
+      coordinates: [
+        [
+          [-half, -half],
+          [half, -half],
+          [half, half],
+          [-half, half],
+          [-half, -half],
+        ],
+      ],
+    },
+  });
+  const features = outlineFeatures([square(3, 2), square(8, 1)], LONLAT);
+  expect(outlineAt(features, [0.5, 0.5])).toBe(8);
+  expect(outlineAt(features, [1.5, 0.5])).toBe(3);
+  expect(outlineAt(features, [5, 0])).toBeNull();
 });

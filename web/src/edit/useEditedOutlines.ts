@@ -8,7 +8,7 @@ import { type EditedShape, editRoutes } from "@hindglance/contract/edits";
 import { call } from "../api/call";
 import type { ChangeMap } from "../api/types";
 import { useSame } from "../lib/useSame";
-import { putOutlines } from "../map/putOutlines";
+import { outlineAt, outlineFeatures } from "../map/putOutlines";
 import { usePart } from "../map/usePart";
 
 /** Outlines on the map at a time: the largest of the part in view. */
@@ -38,7 +38,7 @@ export function useEditedOutlines(
 ) {
   const grid = useSame(map.info.grid);
   const part = usePart(olMap, grid);
-  const found = useQuery({
+  const { data: found, isFetching } = useQuery({
     queryKey: ["editedOutlines", map.id, part],
     queryFn: () =>
       call(editRoutes.outlines, {
@@ -47,13 +47,15 @@ export function useEditedOutlines(
       }),
     enabled: part !== null,
     placeholderData: (former) => former,
-  }).data;
+  });
   const shapes = found?.patches ?? NONE;
   const [source] = useState(() => new VectorSource());
   const [layer] = useState(() => new VectorLayer({ source, zIndex: 5 }));
+  const features = useMemo(() => outlineFeatures(shapes, grid.crs), [shapes, grid]);
   useEffect(() => {
-    putOutlines(source, shapes, grid.crs);
-  }, [source, shapes, grid]);
+    source.clear(true);
+    source.addFeatures(features);
+  }, [source, features]);
   const chosen = useSame(picked);
   useEffect(() => {
     const rims = new Map(shapes.map(({ number, edited }) => [number, edited ? EDITED : WRITTEN]));
@@ -67,14 +69,13 @@ export function useEditedOutlines(
   }, [layer, shapes, chosen, without]);
   return {
     layers: useMemo(() => [layer], [layer]),
+    /** Whether outlines are on their way: those that are drawn may be gone. */
+    isOld: isFetching || part === null,
     /** Patches in view, and how many of them are drawn. */
     count: found?.count ?? 0,
     drawn: shapes.length,
     /** The patch under a place of the map; the smallest where several are. */
-    at: (place: [number, number]): EditedShape | null => {
-      const ids = source.getFeaturesAtCoordinate(place).map((feature) => feature.getId());
-      return shapes.findLast(({ number }) => ids.includes(number)) ?? null;
-    },
+    at: (place: [number, number]): number | null => outlineAt(features, place),
     find: (number: number): EditedShape | null =>
       shapes.find((shape) => shape.number === number) ?? null,
   };

@@ -72,6 +72,10 @@ export function useEditing(map: ChangeMap) {
   );
   const now = isOfPatch(doing) && only === null ? null : doing;
   const outlines = useEditedOutlines(map, olMap, picked, now === "reshape" ? only : null);
+  const clicks = useClicks(edits.isSaving || outlines.isOld, ({ at, isMore }) => {
+    const patch = outlines.at(at);
+    setPicked((old) => pickedAfter(old, patch, isMore));
+  });
   const begin = (next: Doing | null) => {
     growth.discard();
     setDoing(next);
@@ -101,13 +105,14 @@ export function useEditing(map: ChangeMap) {
     ...{ asked, edits, growth, outlines, act, begin, add, olMap, setOlMap, whole },
     ...{ label, setLabel, manner, setManner, doing: now, picked, setPicked },
     layers: useMemo(() => [...outlines.layers, ...grown], [outlines.layers, grown]),
+    /** Whether it is not known yet what is picked, or what comes of what was picked. */
+    isHeld: edits.isSaving || clicks.isWaiting,
     /** Picks the patch under a place, or grows from it. */
     onClick: (at: Position, isMore: boolean) => {
       if (now === "grow") {
         growth.from(at);
       } else if (now === null) {
-        const patch = outlines.at(at);
-        setPicked((old) => pickedAfter(old, patch?.number ?? null, isMore));
+        clicks.take({ at, isMore });
       }
     },
   };
@@ -127,6 +132,28 @@ function usePointer(olMap: OlMap | null, grid: Grid, doing: Doing | null, pointe
   useDrawOnMap(olMap, drawing, (rings) => onDrawn(inCells([rings], grid)[0]!), stop);
   useEscape(doing !== null && !drawing, stop);
   useDrawLine(olMap, doing === "cut", (line) => onLine(line.map(([x, y]) => toCell(grid, x, y))));
+}
+
+/** A click on the map; with Shift it picks one more. */
+interface Click {
+  at: Position;
+  isMore: boolean;
+}
+
+/**
+ * Clicks that pick patches: each waits until the outlines on the map are those that there are, so that it
+ * never picks one that is gone.
+ */
+export function useClicks(isOld: boolean, onClick: (click: Click) => void) {
+  const [waiting, setWaiting] = useState<readonly Click[]>([]);
+  if (!isOld && waiting.length > 0) {
+    setWaiting([]);
+    waiting.forEach(onClick);
+  }
+  return {
+    isWaiting: waiting.length > 0,
+    take: (click: Click) => setWaiting((all) => [...all, click]),
+  };
 }
 
 /** Patches that are picked after a click on one, or beside all. */

@@ -20,7 +20,7 @@ const rounded = (degrees: number): number => Number(degrees.toFixed(5));
 
 function partOf(map: OlMap, grid: Grid): Part | null {
   const size = map.getSize();
-  if (!size) {
+  if (!size || !map.getView().isDef()) {
     return null;
   }
   const [x0, y0, x1, y1] = map.getView().calculateExtent(size);
@@ -46,9 +46,12 @@ export function usePart(map: OlMap | null, grid: Grid): Part | null {
     }
     const moved = () => setPart(partOf(map, grid));
     map.on("moveend", moved);
+    // A map that rests already says nothing until it is moved.
+    map.once("postrender", moved);
     map.render();
     return () => {
       map.un("moveend", moved);
+      map.un("postrender", moved);
     };
   }, [map, grid]);
   return part;

@@ -122,11 +122,11 @@ function Verified({ tested, map }: { tested: Tested | null | undefined; map: Cha
   const names = sample.interpreters.map(({ interpreter }) => interpreter).join(", ");
   return (
     <>
-      <b>{shareText(accuracy.overall)} % right</b> by {number(outcome.places)} places of{" "}
+      <b>{shareText(accuracy.overall)} % right</b> by{" "}
       <Link className="underline" to={address}>
-        {sampleText(sample)}
+        {sampleText(tested)}
       </Link>
-      , looked at by {names}.{" "}
+      : {number(outcome.places)} places that {names} could tell.{" "}
     </>
   );
 }

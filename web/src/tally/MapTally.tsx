@@ -166,7 +166,7 @@ function Beside({ map, unit, shown }: BesideProps) {
         <ProbableTable
           rows={beside}
           unit={unit}
-          sample={tested ? sampleText(tested.sample) : null}
+          sample={tested ? sampleText(tested) : null}
         />
       )}
       {standing && standing.reviewers.length > 0 && (

@@ -11,6 +11,7 @@ export function Pick<T extends string>({
   className,
   id,
   placeholder = "Choose …",
+  disabled = false,
 }: {
   value: T | "";
   onChange(next: T): void;
@@ -20,9 +21,11 @@ export function Pick<T extends string>({
   id?: string;
   /** Said while nothing is picked. */
   placeholder?: string;
+  disabled?: boolean;
 }) {
   return (
     <Select.Root
+      disabled={disabled}
       value={value}
       onValueChange={(next) => {
         const picked = options.find((option) => option.value === next);
