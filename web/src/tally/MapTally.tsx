@@ -163,11 +163,7 @@ function Beside({ map, unit, shown }: BesideProps) {
   return (
     <>
       {beside.length > 0 && (
-        <ProbableTable
-          rows={beside}
-          unit={unit}
-          sample={tested ? sampleText(tested) : null}
-        />
+        <ProbableTable rows={beside} unit={unit} sample={tested ? sampleText(tested) : null} />
       )}
       {standing && standing.reviewers.length > 0 && (
         <VerdictTable
