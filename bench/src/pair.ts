@@ -113,13 +113,7 @@ async function writeMap(bench: Bench, pair: Pair, setup: ChangeSetup): Promise<v
   });
   await ended(base, map.runId);
   line("change map with minimum patch, pyramid and tally", from);
-  const counted = performance.now();
-  const runs = await call<{ id: string; title: string }[]>(base, "GET", `/runs?study=${study}`);
-  const doubt = runs.find(({ title }) => title.startsWith("Doubt of"));
-  if (doubt) {
-    await ended(base, doubt.id);
-    line("doubt of every cell and patch", counted);
-  }
+  await doubtOfNewest(bench, "doubt of every cell and patch");
   const maps = await call<{ id: string }[]>(base, "GET", `/studies/${study}/change-maps`);
   for (const format of ["cog", "geojson", "csv"]) {
     const asked = performance.now();
@@ -131,9 +125,51 @@ async function writeMap(bench: Bench, pair: Pair, setup: ChangeSetup): Promise<v
   }
 }
 
+/** Waits for the doubt of the map that was written last. */
+async function doubtOfNewest({ base, study, line }: Bench, what: string): Promise<void> {
+  const from = performance.now();
+  const runs = await call<{ id: string; title: string }[]>(base, "GET", `/runs?study=${study}`);
+  const doubt = runs.find(({ title }) => title.startsWith("Doubt of"));
+  if (doubt) {
+    await ended(base, doubt.id);
+    line(what, from);
+  }
+}
+
+/** Edits of the map: a patch is drawn, another renamed, and the edited map is written. */
+async function editMap(bench: Bench): Promise<void> {
+  const { base, study, line } = bench;
+  const [map] = await call<{ id: string }[]>(base, "GET", `/studies/${study}/change-maps`);
+  const path = `/change-maps/${map!.id}/edits`;
+  const [least, most] = [4000, 4400];
+  const ring = [
+    [least, least],
+    [most, least],
+    [most, most],
+    [least, most],
+    [least, least],
+  ];
+  const manner = { isSnapped: true, isTaking: true };
+  const edits = [
+    { kind: "draw", label: 1, polygons: [[ring]] },
+    { kind: "relabel", numbers: [1], label: 2 },
+  ];
+  for (const edit of edits) {
+    const from = performance.now();
+    const body = { key: crypto.randomUUID(), editor: "Bench", edit: { ...edit, ...manner } };
+    await call(base, "POST", path, body);
+    line(`edit: ${edit.kind}`, from);
+  }
+  const from = performance.now();
+  const { runId } = await call<{ runId: string }>(base, "POST", `${path}/map`, { name: "Edited" });
+  await ended(base, runId);
+  line("edited map with pyramid, tally and patches", from);
+  await doubtOfNewest(bench, "doubt of the edited map");
+}
+
 /**
  * Takes the two files of a folder through a running server: import, first preview tile, histograms,
- * exact areas, change map with a minimum patch, tally, files. Prints the time of each and the
+ * exact areas, change map with a minimum patch, tally, files, edits and the edited map. Prints the time of each and the
  * largest memory of all the server's processes together.
  * @param base address of a server on this machine; the study it makes is deleted at the end
  */
@@ -151,6 +187,7 @@ export async function measurePair(base: string, folder: string): Promise<void> {
     await firstTiles(bench, pair, setup);
     await exactAreas(bench, pair, setup);
     await writeMap(bench, pair, setup);
+    await editMap(bench);
   } finally {
     stop();
     await call(base, "DELETE", `/studies/${study.id}`);
