@@ -1,6 +1,7 @@
 /** @jest-environment jsdom */
 import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
+import { useShownMap } from "../state/shownMap";
 import { Refusal, answersTo, fakeServer, renderPage } from "../testing/page";
 import { aChangeMap, aNode, aRun, aStudy } from "../testing/things";
 import { ReportPage } from "./ReportPage";
@@ -22,6 +23,8 @@ const open = (more: Record<string, unknown> = {}) => {
   const { client } = renderPage(<ReportPage />, { context: study });
   return { asked, client };
 };
+
+beforeEach(() => useShownMap.setState({ ids: {} }));
 
 describe("the Report page", () => {
   test("names the map, its classes on it, and tells the ledger with the latest first", async () => {

@@ -3,6 +3,7 @@ import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import type { ChangeMap, CompareNodes, PatchRow, Scene } from "../api/types";
 import { HISTOGRAMS, SCENES, STUDY, nodesOf, radarComparison, sideOf } from "../testing/comparing";
+import { useShownMap } from "../state/shownMap";
 import { type Asked, Refusal, answersTo, fakeServer, giveSizes, renderPage } from "../testing/page";
 import { aChangeMap, aNode, NOT_DOUBTED } from "../testing/things";
 import { ReviewPage } from "./ReviewPage";
@@ -66,6 +67,8 @@ async function open({ scenes = SCENES, nodeHash, other = {} }: Given = {}) {
   await screen.findByText(/Pick a patch in the list/);
   return { asked };
 }
+
+beforeEach(() => useShownMap.setState({ ids: {} }));
 
 describe("the Review page", () => {
   test("shows both dates with the map on them, and how many patches there are", async () => {

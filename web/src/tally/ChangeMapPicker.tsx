@@ -1,9 +1,14 @@
+import { useEffect } from "react";
 import { useSearchParams } from "react-router";
 import { useChangeMaps } from "../api/hooks";
 import type { ChangeMap } from "../api/types";
+import { useShownMap } from "../state/shownMap";
 import { Pick } from "../ui/Pick";
 
-/** The change map that the address names, else the newest. */
+/**
+ * The change map that the address names, else the one that was shown last, else the newest. A map that is
+ * written meanwhile does not take its place under people's hands.
+ */
 export function usePickedMap(studyId: string): {
   maps: ChangeMap[] | undefined;
   map: ChangeMap | null;
@@ -11,7 +16,15 @@ export function usePickedMap(studyId: string): {
 } {
   const maps = useChangeMaps(studyId).data;
   const [search, setSearch] = useSearchParams();
-  const map = maps?.find((changeMap) => changeMap.id === search.get("map")) ?? maps?.[0] ?? null;
+  const { ids, show } = useShownMap();
+  const find = (id: string | null | undefined) => maps?.find((changeMap) => changeMap.id === id);
+  const map = find(search.get("map")) ?? find(ids[studyId]) ?? maps?.[0] ?? null;
+  const shown = map?.id;
+  useEffect(() => {
+    if (shown) {
+      show(studyId, shown);
+    }
+  }, [show, studyId, shown]);
   return {
     maps,
     map,

@@ -1,6 +1,8 @@
 /** @jest-environment jsdom */
-import { screen, waitFor, within } from "@testing-library/react";
+import { act, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
+import { keys } from "../api/hooks";
+import { useShownMap } from "../state/shownMap";
 import { answersTo, fakeServer, giveSizes, pickOption, renderPage } from "../testing/page";
 import { NOTHING_SAID, aChangeMap, aNode, aStudy } from "../testing/things";
 import { TallyPage } from "./TallyPage";
@@ -17,8 +19,10 @@ const open = (at = "/", more: Record<string, unknown> = {}) => {
     "/standing": NOTHING_SAID,
   };
   fakeServer(answersTo(more, table));
-  renderPage(<TallyPage />, { at, context: study });
+  return renderPage(<TallyPage />, { at, context: study });
 };
+
+beforeEach(() => useShownMap.setState({ ids: {} }));
 
 describe("the Tally page", () => {
   test("says the area of the first class, its share, and how much was seen", async () => {
@@ -26,6 +30,22 @@ describe("the Tally page", () => {
     const head = await screen.findByRole("heading", { level: 1 });
     expect(head.textContent).toBe("3.00\u2009km² new water 30.0 % of 10.00\u2009km² seen");
     expect(screen.getByText(/^22 patches\. Areas are sums of cell areas/)).toBeTruthy();
+  });
+
+  test("stays with its map when another one is written meanwhile", async () => {
+    const { client } = open();
+    await screen.findByText(/^22 patches\./);
+    const newer = aChangeMap({ id: "m9", name: "Newer", patchCount: 9 });
+    act(() => {
+      client.setQueryData(keys.maps(study.id), [newer, aChangeMap(), second]);
+    });
+    expect(screen.getByText(/^22 patches\./)).toBeTruthy();
+    await pickOption("Change map", "Newer");
+    expect(await screen.findByText(/^9 patches\./)).toBeTruthy();
+    act(() => {
+      client.setQueryData(keys.maps(study.id), [second]);
+    });
+    expect(await screen.findByText(/^5 patches\./)).toBeTruthy();
   });
 
   test("counts in other units", async () => {
