@@ -14,7 +14,17 @@ interface Props {
 
 /** What can be done to the patches that are picked. */
 export function PickedSection({ map, editing }: Props) {
-  const { picked } = editing;
+  const { picked, isGone } = editing;
+  if (isGone) {
+    return (
+      <Section title="Picked patch">
+        <p className="text-soft">
+          Edits left nothing of patch {number(picked[0]!)}: undo, or an earlier state of the
+          history, brings it back.
+        </p>
+      </Section>
+    );
+  }
   return (
     <Section title={picked.length > 1 ? `${picked.length} picked patches` : "Picked patch"}>
       {picked.length === 0 ? (

@@ -241,6 +241,39 @@ test("Tally shows an edited map beside the one that was edited", () => {
   expect(numbers[2]).toBeCloseTo(km2 / 2, 2);
 });
 
+test("of a patch that edits left nothing of it is said, and how it comes back", async () => {
+  open([5], {
+    "/edits/patches/5": () =>
+      new Refusal(404, { code: "notFound", message: "There is no such patch", hint: "" }),
+  });
+  await userEvent.click(button("pick"));
+  expect(await screen.findByText(/^Edits left nothing of patch 5: undo/)).toBeTruthy();
+  expect(screen.queryByRole("button", { name: "Merge" })).toBeNull();
+});
+
+test("what came of a patch is asked for anew in each state of the edits", async () => {
+  let heir = 9;
+  let head = 3;
+  const asked = open([5], {
+    "/edits": (one: Asked) => {
+      head = one.method === "GET" ? head : 1;
+      return one.method === "GET" ? { ...STATE, head } : { head };
+    },
+    "/edits/patches/5": () => patch(heir),
+  });
+  await userEvent.click(button("pick"));
+  const askedFor = (number: number) =>
+    asked.filter(({ path }) => path.endsWith(`/patches/${number}`)).length;
+  await waitFor(() => expect(askedFor(9)).toBe(1));
+  heir = 5;
+  await userEvent.click(button("Undo"));
+  await screen.findByText(/Click a patch on the map/);
+  await waitFor(() => expect(button("Undo").disabled).toBe(false));
+  await userEvent.click(button("pick"));
+  await screen.findByText(/40 cells/);
+  expect([askedFor(5), askedFor(9)]).toEqual([2, 1]);
+});
+
 test("clicks on a map whose outlines are on their way pick what is there once they have come", () => {
   const picked: number[] = [];
   let now = 5;

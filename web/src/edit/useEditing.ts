@@ -37,13 +37,13 @@ function usePicked(map: ChangeMap) {
   const asked = askedIn(search);
   const [picked, setPicked] = useState<number[]>(asked === null ? [] : [asked]);
   const only = picked.length === 1 ? picked[0]! : null;
-  const found = useWholePatch(map, only);
+  const { whole: found, isGone } = useWholePatch(map, only);
   const isHeir = found !== undefined && only !== null && found.number !== only;
   if (isHeir) {
     // What came of a patch that was edited since is picked in its place.
     setPicked([found.number]);
   }
-  return { asked, picked, setPicked, only, whole: found && !isHeir ? found : null };
+  return { asked, picked, setPicked, only, isGone, whole: found && !isHeir ? found : null };
 }
 
 /** Whether something is done to the patch that is picked. */
@@ -51,7 +51,7 @@ const isOfPatch = (doing: Doing | null): boolean => doing === "reshape" || doing
 
 /** What is picked and done on the map of edits, and how outlines are kept. */
 export function useEditing(map: ChangeMap) {
-  const { asked, picked, setPicked, only, whole } = usePicked(map);
+  const { asked, picked, setPicked, only, isGone, whole } = usePicked(map);
   const [doing, setDoing] = useState<Doing | null>(null);
   const [label, setLabel] = useState(map.info.classes?.[0]?.label ?? 1);
   const [manner, setManner] = useState<Manner>({ isSnapped: true, isTaking: false });
@@ -102,7 +102,7 @@ export function useEditing(map: ChangeMap) {
   });
   const grown = useGrownLayer(map, growth.area, label);
   return {
-    ...{ asked, edits, growth, outlines, act, begin, add, olMap, setOlMap, whole },
+    ...{ asked, edits, growth, outlines, act, begin, add, olMap, setOlMap, whole, isGone },
     ...{ label, setLabel, manner, setManner, doing: now, picked, setPicked },
     layers: useMemo(() => [...outlines.layers, ...grown], [outlines.layers, grown]),
     /** Whether it is not known yet what is picked, or what comes of what was picked. */

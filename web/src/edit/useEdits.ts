@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Edit, type EditState, editRoutes } from "@hindglance/contract/edits";
 import { call } from "../api/call";
-import { sayError } from "../api/client";
+import { ApiError, sayError } from "../api/client";
 import { EDIT_KEYS } from "../api/hooks";
 import { SENT_AGAIN } from "../api/isAway";
 import type { ChangeMap } from "../api/types";
@@ -80,12 +80,20 @@ export function useEdits(map: ChangeMap, onDone: (made: number[]) => void, onRef
 /** Edits of a map as they are on screen. */
 export type EditsOnScreen = ReturnType<typeof useEdits>;
 
-/** The whole outline of a patch in cells of the map; undefined while it is not known. */
-export const useWholePatch = (map: ChangeMap, number: number | null) =>
-  useQuery({
-    queryKey: ["editedPatch", map.id, number],
+/**
+ * The whole outline of a patch in cells of the map; undefined while it is not known. Where edits left
+ * nothing of it, it is gone.
+ */
+export function useWholePatch(map: ChangeMap, number: number | null) {
+  const state = useEditState(map).data;
+  const { data, error } = useQuery({
+    // What came of a patch is another one in each state of the edits.
+    queryKey: ["editedPatch", map.id, number, state?.head],
     queryFn: () => call(editRoutes.patch, { params: { id: map.id, number: String(number) } }),
-    enabled: number !== null,
+    enabled: number !== null && state !== undefined,
+    placeholderData: (former) => (former?.number === number ? former : undefined),
     staleTime: Infinity,
     retry: false,
-  }).data;
+  });
+  return { whole: data, isGone: error instanceof ApiError && error.status === 404 };
+}
