@@ -32,6 +32,22 @@ test("classes without a place are left out, and the others weigh by their area",
   expect(accuracy!.overall.value).toBeCloseTo(right, 12);
 });
 
+test("a class that was seen and has no place of its own keeps its mapped area", () => {
+  const counts = [
+    { stratum: 0, zone: 1, reference: 0, units: 30 },
+    { stratum: 0, zone: 1, reference: FLOOD, units: 10 },
+    { stratum: WET, zone: 1, reference: WET, units: 5 },
+  ];
+  const { accuracy, leftOut } = wholeOutcome(tested, { counts });
+  expect(leftOut.map(({ id }) => id)).toEqual([FLOOD]);
+  const flood = accuracy!.classes.find(({ label }) => label === FLOOD)!;
+  expect([flood.mappedM2, flood.users]).toEqual([1.5e6, null]);
+  // By hand: a quarter of the places of 8 km²; of its own ground nothing is known.
+  expect(flood.area.value).toBeCloseTo(2e6, 6);
+  const wet = accuracy!.classes.find(({ label }) => label === WET)!;
+  expect(wet.mappedM2).toBe(0.5e6);
+});
+
 test("a zone is told where each class of it has two places", () => {
   const zones = zoneOutcomes(seen);
   expect(zones.map(({ zone, places, outcome }) => [zone, places, outcome !== null])).toEqual([

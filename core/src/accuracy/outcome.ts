@@ -30,12 +30,23 @@ export interface Outcome {
   places: number;
 }
 
+/** An outcome whose mapped areas are those of the map, also where strata are left out of its figures. */
+const withMapped = (accuracy: Accuracy, leftOut: readonly Stratum[]): Accuracy => ({
+  ...accuracy,
+  classes: accuracy.classes.map((one) => {
+    const own = leftOut.filter(({ label }) => label === one.label);
+    return { ...one, mappedM2: own.reduce((sum, { areaM2 }) => sum + areaM2, one.mappedM2) };
+  }),
+});
+
 function outcomeOf(strata: readonly Stratum[], counts: readonly Count[]): Outcome {
   const all = countsByStratum(strata, counts);
   const known = all.filter(({ units }) => units > 0);
+  const leftOut = all.filter(({ units, areaM2 }) => units === 0 && areaM2 > 0);
+  const accuracy = accuracyOf(known);
   return {
-    accuracy: accuracyOf(known),
-    leftOut: all.filter(({ units, areaM2 }) => units === 0 && areaM2 > 0),
+    accuracy: accuracy && withMapped(accuracy, leftOut),
+    leftOut,
     places: known.reduce((sum, { units }) => sum + units, 0),
   };
 }

@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import type { ClassAccuracy } from "@hindglance/core/accuracy/estimates";
+import type { Outcome } from "@hindglance/core/accuracy/outcome";
 import { shareText } from "../accuracy/shareText";
 import { type Tested, sampleText, useTested } from "../accuracy/useTested";
 import type { ChangeMap, TallyRow } from "../api/types";
@@ -42,16 +43,20 @@ export function HowRight({ map }: { map: ChangeMap }) {
             <ClassRow
               key={row.label}
               {...{ map, row }}
-              of={
-                accuracy &&
-                (accuracy.classes.find(({ label }) => label === row.label) ?? "left out")
-              }
+              of={tested ? saidOf(tested.outcome, row.label) : null}
             />
           ))}
         </tbody>
       </table>
     </section>
   );
+}
+
+/** What a sample says of a class; null where nobody looked at any place. */
+function saidOf({ accuracy, leftOut }: Outcome, label: number): ClassAccuracy | "left out" | null {
+  const isLeftOut = leftOut.some((stratum) => stratum.label === label);
+  const found = accuracy?.classes.find((one) => one.label === label);
+  return accuracy && (isLeftOut || !found ? "left out" : found);
 }
 
 interface ClassRowProps {
