@@ -1,4 +1,10 @@
-import { type Accuracy, accuracyOf, agreementIn } from "./estimates";
+import {
+  type Accuracy,
+  type ClassAccuracy,
+  type Estimate,
+  accuracyOf,
+  agreementIn,
+} from "./estimates";
 import {
   type Count,
   type Stratum,
@@ -20,22 +26,35 @@ export interface Seen {
   zones: readonly (Stratum & { zone: number })[];
 }
 
+/** What a sample says of a class; its area is null where nobody looked at ground that is mapped as it. */
+export type ClassOutcome = Omit<ClassAccuracy, "area"> & { area: Estimate | null };
+
+/** How right a map is, as a sample says. */
+export type OutcomeAccuracy = Omit<Accuracy, "classes"> & { classes: ClassOutcome[] };
+
 /** What a sample says of a map, or of a part of it. */
 export interface Outcome {
   /** Null while nothing was looked at. */
-  accuracy: Accuracy | null;
+  accuracy: OutcomeAccuracy | null;
   /** Strata of which no place was looked at: nothing is said of them. */
   leftOut: StratumCounts[];
   /** Places whose class is known. */
   places: number;
 }
 
-/** An outcome whose mapped areas are those of the map, also where strata are left out of its figures. */
-const withMapped = (accuracy: Accuracy, leftOut: readonly Stratum[]): Accuracy => ({
+/**
+ * What is known of a map of which strata are left out of all figures: a class keeps the area that is mapped,
+ * and has none adjusted where nobody looked at ground of its own.
+ */
+const withoutLeftOut = (accuracy: Accuracy, leftOut: readonly Stratum[]): OutcomeAccuracy => ({
   ...accuracy,
   classes: accuracy.classes.map((one) => {
     const own = leftOut.filter(({ label }) => label === one.label);
-    return { ...one, mappedM2: own.reduce((sum, { areaM2 }) => sum + areaM2, one.mappedM2) };
+    return {
+      ...one,
+      mappedM2: own.reduce((sum, { areaM2 }) => sum + areaM2, one.mappedM2),
+      area: own.length > 0 ? null : one.area,
+    };
   }),
 });
 
@@ -45,7 +64,7 @@ function outcomeOf(strata: readonly Stratum[], counts: readonly Count[]): Outcom
   const leftOut = all.filter(({ units, areaM2 }) => units === 0 && areaM2 > 0);
   const accuracy = accuracyOf(known);
   return {
-    accuracy: accuracy && withMapped(accuracy, leftOut),
+    accuracy: accuracy && withoutLeftOut(accuracy, leftOut),
     leftOut,
     places: known.reduce((sum, { units }) => sum + units, 0),
   };

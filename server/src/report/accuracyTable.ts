@@ -1,5 +1,10 @@
-import type { Accuracy, Estimate } from "@hindglance/core/accuracy/estimates";
-import { type Outcome, wholeOutcome, zoneOutcomes } from "@hindglance/core/accuracy/outcome";
+import type { Estimate } from "@hindglance/core/accuracy/estimates";
+import {
+  type Outcome,
+  type OutcomeAccuracy,
+  wholeOutcome,
+  zoneOutcomes,
+} from "@hindglance/core/accuracy/outcome";
 import { isNearChange } from "@hindglance/core/accuracy/sample";
 import { zoneName } from "@hindglance/core/tally/zoneName";
 import { NO_CHANGE, classNames } from "@hindglance/core/tally/classNames";
@@ -26,13 +31,13 @@ const estimateCells = (estimate: Estimate | null | undefined, scale = 1): (numbe
 type NameOf = (label: number) => string;
 
 /** The error matrix in places or cells: rows are the map, columns the reference. */
-const matrixLines = ({ labels, units }: Accuracy, nameOf: NameOf): string[] => [
+const matrixLines = ({ labels, units }: OutcomeAccuracy, nameOf: NameOf): string[] => [
   csvLine(["", ...labels.map(nameOf)]),
   ...units.map((row, k) => csvLine([nameOf(labels[k]!), ...row])),
 ];
 
 /** Figures of the whole map and class by class; areas only where places stand for the map. */
-function figureLines(accuracy: Accuracy, nameOf: NameOf, isOfPlaces: boolean): string[] {
+function figureLines(accuracy: OutcomeAccuracy, nameOf: NameOf, isOfPlaces: boolean): string[] {
   return [
     csvLine(["", "estimate", "95 % from", "95 % to"]),
     csvLine(["overall accuracy", ...estimateCells(accuracy.overall)]),

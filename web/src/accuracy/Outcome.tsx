@@ -9,8 +9,13 @@ import {
   XAxis,
   YAxis,
 } from "recharts";
-import type { Accuracy, ClassAccuracy, Estimate } from "@hindglance/core/accuracy/estimates";
-import type { Outcome, ZoneOutcome } from "@hindglance/core/accuracy/outcome";
+import type { Estimate } from "@hindglance/core/accuracy/estimates";
+import type {
+  ClassOutcome,
+  Outcome,
+  OutcomeAccuracy,
+  ZoneOutcome,
+} from "@hindglance/core/accuracy/outcome";
 import { isNearChange } from "@hindglance/core/accuracy/sample";
 import { zoneName } from "@hindglance/core/tally/zoneName";
 import type { ChangeMap } from "../api/types";
@@ -32,9 +37,14 @@ interface Props {
 
 const km2 = (m2: number): string => number(m2 / 1e6, 3);
 
-/** An area in square kilometres with its interval. */
-const areaText = ({ value, low, high }: Estimate): string =>
-  low === null || high === null ? km2(value) : `${km2(value)} (${km2(low)}–${km2(high)})`;
+/** An area in square kilometres with its interval; a dash where there is none. */
+function areaText(area: Estimate | null): string {
+  if (!area) {
+    return "–";
+  }
+  const { value, low, high } = area;
+  return low === null || high === null ? km2(value) : `${km2(value)} (${km2(low)}–${km2(high)})`;
+}
 
 /** What a sample says of a map: how right it is, of what, and the areas that follow. */
 export function OutcomePicture({ map, outcome, zones, isOfPlaces }: Props) {
@@ -64,7 +74,7 @@ export function OutcomePicture({ map, outcome, zones, isOfPlaces }: Props) {
 }
 
 interface HeadlineProps {
-  accuracy: Accuracy;
+  accuracy: OutcomeAccuracy;
   places: number;
   isOfPlaces: boolean;
 }
@@ -123,7 +133,7 @@ const ShortHeads = ({ names }: { names: readonly string[] }) => (
 
 interface PartProps {
   map: ChangeMap;
-  accuracy: Accuracy;
+  accuracy: OutcomeAccuracy;
   isOfPlaces: boolean;
 }
 
@@ -189,7 +199,7 @@ function Matrix({ map, accuracy, isOfPlaces }: PartProps) {
 /** Accuracies and areas by class, with their 95 % intervals. */
 function Classes({ map, accuracy, isOfPlaces }: PartProps) {
   const nameOf = namesOf(map);
-  const row = (one: ClassAccuracy) => [
+  const row = (one: ClassOutcome) => [
     ...(isOfPlaces ? [km2(one.mappedM2), areaText(one.area)] : []),
     shareText(one.users),
     shareText(one.producers),
@@ -231,20 +241,22 @@ function Classes({ map, accuracy, isOfPlaces }: PartProps) {
   );
 }
 
+/** An adjusted area and how far its interval reaches to both sides, km². */
+function barOf({ value, low, high }: Estimate) {
+  const around = [(value - (low ?? value)) / 1e6, ((high ?? value) - value) / 1e6];
+  return { adjusted: value / 1e6, around };
+}
+
 /** Mapped areas beside those that the sample adjusts, with their intervals; without no change. */
-function AdjustedBars({ map, accuracy }: { map: ChangeMap; accuracy: Accuracy }) {
+function AdjustedBars({ map, accuracy }: { map: ChangeMap; accuracy: OutcomeAccuracy }) {
   const nameOf = namesOf(map);
   const rows = accuracy.classes
     .filter(({ label }) => label !== 0)
-    .map(({ label, mappedM2, area }) => {
-      const [value, low, high] = [area.value, area.low ?? area.value, area.high ?? area.value];
-      return {
-        name: nameOf(label),
-        mapped: mappedM2 / 1e6,
-        adjusted: value / 1e6,
-        around: [(value - low) / 1e6, (high - value) / 1e6],
-      };
-    });
+    .map(({ label, mappedM2, area }) => ({
+      name: nameOf(label),
+      mapped: mappedM2 / 1e6,
+      ...(area && barOf(area)),
+    }));
   return (
     <section className="flex flex-col rounded-card border border-line bg-paper px-4 py-2.5">
       <h2 className="mb-1 text-label text-soft">

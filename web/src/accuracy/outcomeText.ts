@@ -1,8 +1,8 @@
-import type { Accuracy } from "@hindglance/core/accuracy/estimates";
+import type { OutcomeAccuracy } from "@hindglance/core/accuracy/outcome";
 
 /** The outcome as text with tabs, for pasting into a document. */
 export function outcomeText(
-  { labels, units, ...accuracy }: Accuracy,
+  { labels, units, ...accuracy }: OutcomeAccuracy,
   nameOf: (label: number) => string,
 ) {
   const share = (one: { value: number; low: number | null; high: number | null } | null) =>

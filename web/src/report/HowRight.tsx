@@ -1,6 +1,5 @@
 import { Link } from "react-router";
-import type { ClassAccuracy } from "@hindglance/core/accuracy/estimates";
-import type { Outcome } from "@hindglance/core/accuracy/outcome";
+import type { ClassOutcome, Outcome } from "@hindglance/core/accuracy/outcome";
 import { shareText } from "../accuracy/shareText";
 import { type Tested, sampleText, useTested } from "../accuracy/useTested";
 import type { ChangeMap, TallyRow } from "../api/types";
@@ -53,21 +52,19 @@ export function HowRight({ map }: { map: ChangeMap }) {
 }
 
 /** What a sample says of a class; null where nobody looked at any place. */
-function saidOf({ accuracy, leftOut }: Outcome, label: number): ClassAccuracy | "left out" | null {
-  const isLeftOut = leftOut.some((stratum) => stratum.label === label);
-  const found = accuracy?.classes.find((one) => one.label === label);
-  return accuracy && (isLeftOut || !found ? "left out" : found);
-}
+const saidOf = ({ accuracy }: Outcome, label: number): ClassOutcome | "left out" | null =>
+  accuracy && (accuracy.classes.find((one) => one.label === label) ?? "left out");
 
 interface ClassRowProps {
   map: ChangeMap;
   row: TallyRow;
   /** What the sample says of it; null without a sample. */
-  of: ClassAccuracy | "left out" | null;
+  of: ClassOutcome | "left out" | null;
 }
 
 function ClassRow({ map, row, of }: ClassRowProps) {
   const probable = probableOf(map, row.label);
+  const seen = of !== null && of !== "left out" && of.area ? { ...of, area: of.area } : null;
   return (
     <tr>
       <th scope="row" className="max-w-[180px] truncate text-left font-medium" title={row.name}>
@@ -85,16 +82,16 @@ function ClassRow({ map, row, of }: ClassRowProps) {
             : "–"
         }
       />
-      {of === "left out" && (
+      {of && !seen && (
         <td colSpan={3} className="pl-3 text-right text-soft">
           no place of it was looked at
         </td>
       )}
-      {of && of !== "left out" && (
+      {seen && (
         <>
-          <Figure said={around(of.area.value, of.area.low, of.area.high)} />
-          <Figure said={shareText(of.users)} />
-          <Figure said={shareText(of.producers)} />
+          <Figure said={around(seen.area.value, seen.area.low, seen.area.high)} />
+          <Figure said={shareText(seen.users)} />
+          <Figure said={shareText(seen.producers)} />
         </>
       )}
     </tr>

@@ -1,5 +1,6 @@
 import { type ProbableArea, probableArea } from "@hindglance/core/doubt/areas";
-import type { Accuracy, Estimate } from "@hindglance/core/accuracy/estimates";
+import type { Estimate } from "@hindglance/core/accuracy/estimates";
+import type { OutcomeAccuracy } from "@hindglance/core/accuracy/outcome";
 import type { ChangeMap, TallyRow } from "../api/types";
 
 /** A class as it is mapped, as it is probable, and as a sample adjusts it. */
@@ -21,7 +22,7 @@ export const probableOf = ({ doubt }: Pick<ChangeMap, "doubt">, label: number) =
  */
 export function areaRows(
   { rows, doubt }: Pick<ChangeMap, "rows" | "doubt">,
-  accuracy: Accuracy | null,
+  accuracy: OutcomeAccuracy | null,
 ): AreaRow[] {
   const all = rows
     .filter(({ zone, label }) => zone === null && label > 0)
