@@ -189,7 +189,12 @@ export default tseslint.config(
     ignores: ["**/*.test.ts", "**/testing/**"],
     rules: forbid("web", "world"),
   },
-  { files: ["server/src/products/**/*.ts"], ignores: TESTS, rules: within("api", "runs") },
+  {
+    files: ["server/src/products/**/*.ts", "server/src/report/**/*.ts"],
+    ignores: TESTS,
+    rules: within("api", "runs", "files"),
+  },
+  { files: ["server/src/files/**/*.ts"], ignores: TESTS, rules: within("api", "runs") },
   {
     files: ["server/src/vectors/**/*.ts"],
     ignores: TESTS,
@@ -199,7 +204,7 @@ export default tseslint.config(
   {
     files: ["server/src/db/**/*.ts"],
     ignores: TESTS,
-    rules: within("api", "runs", "products", "eval", "preview"),
+    rules: within("api", "runs", "files", "products", "eval", "preview"),
   },
   {
     files: ["web/src/**/*.{ts,tsx}"],

@@ -241,7 +241,14 @@ export const PATCH_SORTS = [
 ] as const;
 export type PatchSort = (typeof PATCH_SORTS)[number];
 /** Formats that a map can be made a file of. */
-export const FILE_FORMAT_NAMES = ["cog", "geojson", "csv", "provenance"] as const;
+export const FILE_FORMAT_NAMES = [
+  "cog",
+  "geojson",
+  "shapefile",
+  "kmz",
+  "csv",
+  "provenance",
+] as const;
 export type FileFormat = (typeof FILE_FORMAT_NAMES)[number];
 
 /** A list in a query: numbers with commas between them. */

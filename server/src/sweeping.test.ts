@@ -2,7 +2,7 @@ import { mkdir, mkdtemp, readdir, rm, utimes, writeFile } from "node:fs/promises
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { Database } from "./db/pool";
-import { sweepScratch } from "./runs/makeFile";
+import { sweepScratch } from "./files/scratch";
 import { sweep } from "./sweeping";
 import { databaseForTests } from "./testing/database";
 

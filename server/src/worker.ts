@@ -4,7 +4,7 @@ import { Database } from "./db/pool";
 import { tried } from "./db/transient";
 import { Engine } from "./runs/engine";
 import { RUN_KINDS } from "./runs/kinds";
-import { sweepScratch } from "./runs/makeFile";
+import { sweepScratch } from "./files/scratch";
 import { Worker } from "./runs/worker";
 
 // A process that takes ranges of runs from the queue. Any number of them, on any host that reaches

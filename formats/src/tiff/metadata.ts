@@ -1,3 +1,4 @@
+import { escapeXml } from "../escapeXml";
 import { isObject } from "@hindglance/core/values";
 import { XMLParser } from "fast-xml-parser";
 
@@ -97,9 +98,6 @@ export function parseMetadataXml(xml: string | undefined): TiffMetadata {
   return metadata;
 }
 
-const escape = (s: string) =>
-  s.replace(/&/g, "&amp;").replace(/</g, "&lt;").replace(/>/g, "&gt;").replace(/"/g, "&quot;");
-
 /** Root element that readers of tag 42112 expect. */
 const ROOT = "GDALMetadata";
 
@@ -109,14 +107,16 @@ export function writeMetadataXml(
   bands: { name: string; unit?: string }[],
 ): string {
   const lines = Object.entries(items).map(
-    ([k, value]) => `<Item name="${escape(k)}">${escape(value)}</Item>`,
+    ([k, value]) => `<Item name="${escapeXml(k)}">${escapeXml(value)}</Item>`,
   );
   bands.forEach((band, i) => {
     lines.push(
-      `<Item name="DESCRIPTION" sample="${i}" role="description">${escape(band.name)}</Item>`,
+      `<Item name="DESCRIPTION" sample="${i}" role="description">${escapeXml(band.name)}</Item>`,
     );
     if (band.unit) {
-      lines.push(`<Item name="UNITTYPE" sample="${i}" role="unittype">${escape(band.unit)}</Item>`);
+      lines.push(
+        `<Item name="UNITTYPE" sample="${i}" role="unittype">${escapeXml(band.unit)}</Item>`,
+      );
     }
   });
   return `<${ROOT}>${lines.join("")}</${ROOT}>`;

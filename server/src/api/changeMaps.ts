@@ -21,7 +21,7 @@ import { addToLedger } from "../db/studies";
 import { notFound } from "../errors";
 import { forScreen } from "../report/outlines";
 import { tallyRows } from "../report/tallyTable";
-import { FILE_FORMATS } from "../runs/makeFile";
+import { FILE_KINDS } from "../files/list";
 import { requireMap } from "./requireMap";
 import type { Services } from "./services";
 
@@ -92,6 +92,7 @@ const outline =
 function fileNameOf({ name }: ChangeMap, extension: string): string {
   const plain = name
     .normalize("NFKD")
+    .replace(/\p{M}/gu, "")
     .replace(/[^\w.-]+/g, "_")
     .replace(/^_+|_+$/g, "");
   return `${plain || "change_map"}.${extension}`;
@@ -102,7 +103,7 @@ const makeFile =
   async ({ params: { id: changeMapId }, body: { format } }) => {
     const runId = await db.withTransaction(async (client) => {
       const changeMap = await requireMap(client, changeMapId);
-      const fileName = fileNameOf(changeMap, FILE_FORMATS[format].extension);
+      const fileName = fileNameOf(changeMap, FILE_KINDS[format].extension);
       return engine.submit(client, {
         studyId: changeMap.studyId,
         kind: "makeFile",

@@ -3,13 +3,12 @@ import { call } from "../api/call";
 import { type ReactNode, useState } from "react";
 import { useOutletContext } from "react-router";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Download, FileJson, FileText, Map as MapIcon, Table2 } from "lucide-react";
 import { sayError } from "../api/client";
 import { keys, useLedger, useScenes } from "../api/hooks";
 import type { ChangeMap, Study } from "../api/types";
 import { Section } from "../frame/Section";
 import { Workspace } from "../frame/Workspace";
-import { bytes, dayYear, number, time } from "../lib/format";
+import { dayYear, number, time } from "../lib/format";
 import { answersSaid } from "../scenes/answers";
 import { ChangeMapPicker, usePickedMap } from "../tally/ChangeMapPicker";
 import { ClassMap } from "../tally/ClassMap";
@@ -17,38 +16,10 @@ import { MapStrip } from "../tally/MapStrip";
 import { NoMap } from "../tally/NoMap";
 import { Inputs } from "../tally/inputs/Inputs";
 import { useUi } from "../state/ui";
-import { Bar } from "../ui/Bar";
 import { Button } from "../ui/Button";
 import { Confirm } from "../ui/Confirm";
+import { Files } from "./Files";
 import { HowRight } from "./HowRight";
-import { useFile } from "./useFile";
-
-const FILES = [
-  {
-    format: "cog",
-    name: "Change map, GeoTIFF",
-    icon: MapIcon,
-    text: "Cloud-optimised, with overviews, class names and colours, nodata and coordinate system; provenance inside.",
-  },
-  {
-    format: "geojson",
-    name: "Patches, GeoJSON",
-    icon: FileJson,
-    text: "One polygon a patch in longitude and latitude, with class, cells and area; provenance inside.",
-  },
-  {
-    format: "csv",
-    name: "Table, CSV",
-    icon: Table2,
-    text: "Areas by class and zone, with the inputs recalled below the table.",
-  },
-  {
-    format: "provenance",
-    name: "Provenance, JSON",
-    icon: FileText,
-    text: "Inputs with checksums, every parameter, the tally: to stand beside any of the files.",
-  },
-] as const;
 
 /** Report: files of a change map, and how it came about. */
 export function ReportPage() {
@@ -105,11 +76,7 @@ function Report({ study, map, maps, pick, strip }: Props) {
               <ChangeMapPicker maps={maps} map={map} pick={pick} />
             </div>
           </div>
-          <ul className="grid grid-cols-2 gap-3">
-            {FILES.map((found) => (
-              <FileCard key={found.format} map={map} {...found} />
-            ))}
-          </ul>
+          <Files map={map} />
           <HowRight map={map} />
           <MapWithClasses study={study} map={map} />
         </div>
@@ -195,55 +162,5 @@ function DeleteMap({ map }: { map: ChangeMap }) {
         text="Its patches and the files made from it are deleted with it. The scenes and the settings stay."
       />
     </div>
-  );
-}
-
-/** What the button of a file does: it is made first, and taken then. */
-function FileAct({ isMade, isBusy }: { isMade: boolean; isBusy: boolean }) {
-  if (isMade) {
-    return (
-      <>
-        <Download size={14} aria-hidden />
-        Download
-      </>
-    );
-  }
-  return isBusy ? "Making …" : "Make";
-}
-
-function FileCard({
-  map,
-  format,
-  name,
-  icon: Icon,
-  text,
-}: { map: ChangeMap } & (typeof FILES)[number]) {
-  const { file, busy, progress, get } = useFile(map, format);
-  return (
-    <li className="flex gap-3 rounded-card border border-line bg-paper p-3.5">
-      <Icon size={20} className="mt-0.5 shrink-0 text-spruce" aria-hidden />
-      <div className="min-w-0 flex-1">
-        <h2 className="text-[14px]">{name}</h2>
-        <p className="text-soft">{text}</p>
-        {busy && (
-          <div className="mt-2">
-            <Bar share={progress} label={`Making ${name}`} />
-          </div>
-        )}
-        {file && (
-          <p className="mt-1 truncate text-label text-soft" title={file.name}>
-            {file.name} · {bytes(file.size)}
-          </p>
-        )}
-      </div>
-      <Button
-        tone={file ? "act" : "plain"}
-        disabled={busy}
-        aria-label={`${file ? "Download" : "Make"} ${name}`}
-        onClick={get}
-      >
-        <FileAct isMade={file !== null} isBusy={busy} />
-      </Button>
-    </li>
   );
 }

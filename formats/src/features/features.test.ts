@@ -1,0 +1,173 @@
+import { execFileSync } from "node:child_process";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import type { MultiPolygon } from "@hindglance/core/vector/polygons";
+import { type AreaFeature, type Field, bytesIn, shortNames } from "./features";
+import { MemorySink } from "./sink";
+import { writeKml } from "./writeKml";
+import { UTF8_CPG, WGS84_PRJ, writeShapefile } from "./writeShapefile";
+
+const square = (x: number, y: number, size: number): MultiPolygon[number][number] => [
+  [x, y],
+  [x + size, y],
+  [x + size, y + size],
+  [x, y + size],
+  [x, y],
+];
+const CLASSES = ["Überflutet, neu", "水"];
+const FIELDS: Field[] = [
+  { name: "class", type: "text", longest: Math.max(...CLASSES.map(bytesIn)) },
+  { name: "cells", type: "integer" },
+  { name: "mean_elevation_m", type: "number", decimals: 1 },
+  { name: "mean_elevation_error_m", type: "number", decimals: 3 },
+  { name: "edited", type: "boolean" },
+];
+/** A square with a hole, and two squares of which one lies in nothing that is known. */
+const FEATURES: AreaFeature[] = [
+  {
+    values: [CLASSES[0]!, 3, 12.25, null, true],
+    polygons: [[square(10, -20, 1), square(10.25, -19.75, 0.5).toReversed()]],
+  },
+  {
+    values: [CLASSES[1]!, 1_000_000_000, -3, 0.125, false],
+    polygons: [[square(12, -20, 1)], [square(14, -20, 0.5)]],
+  },
+];
+/** Features one by one, as they come from where they are kept. */
+async function* coming(): AsyncGenerator<AreaFeature[]> {
+  for (const feature of FEATURES) {
+    yield await Promise.resolve([feature]);
+  }
+}
+
+let folder: string;
+beforeEach(() => {
+  folder = mkdtempSync(join(tmpdir(), "features-"));
+});
+afterEach(() => rmSync(folder, { recursive: true }));
+
+/** What the tools of another hand read of a file, as GeoJSON. */
+function readElsewhere(file: string, ...options: string[]): unknown {
+  const args = ["-f", "GeoJSON", "/vsistdout/", join(folder, file), ...options];
+  return JSON.parse(execFileSync("ogr2ogr", args, { encoding: "utf8" }));
+}
+
+test("names in ten letters are each there once, whatever their letters", () => {
+  expect(shortNames(["mean_elevation_m", "mean_elevation_error_m", "class"], 10)).toEqual([
+    "mean_eleva",
+    "mean_ele_2",
+    "class",
+  ]);
+  expect(shortNames(["Höhe ü. M.", "HOHE U  M!", "1st", ""], 10)).toEqual([
+    "Hohe_u__M_",
+    "HOHE_U___2",
+    "_1st",
+    "_",
+  ]);
+});
+
+test("a Shapefile is read by others with its areas, texts and numbers", async () => {
+  const sinks = { shp: new MemorySink(), shx: new MemorySink(), dbf: new MemorySink() };
+  expect(await writeShapefile(FIELDS, coming(), sinks)).toBe(2);
+  for (const [part, sink] of Object.entries(sinks)) {
+    writeFileSync(join(folder, `areas.${part}`), sink.bytes());
+  }
+  writeFileSync(join(folder, "areas.prj"), WGS84_PRJ);
+  writeFileSync(join(folder, "areas.cpg"), UTF8_CPG);
+  expect(readElsewhere("areas.shp", "-lco", "RFC7946=YES")).toMatchObject({
+    features: [
+      {
+        properties: {
+          class: CLASSES[0],
+          cells: 3,
+          mean_eleva: 12.3,
+          mean_ele_2: null,
+          edited: "T",
+        },
+        geometry: {
+          coordinates: [
+            expect.arrayContaining([
+              [10, -20],
+              [11, -19],
+            ]),
+            expect.arrayContaining([
+              [10.25, -19.75],
+              [10.75, -19.25],
+            ]),
+          ],
+        },
+      },
+      {
+        properties: {
+          class: CLASSES[1],
+          cells: 1e9,
+          mean_eleva: -3,
+          mean_ele_2: 0.125,
+          edited: "F",
+        },
+        geometry: { type: "MultiPolygon" },
+      },
+    ],
+  });
+  const info = execFileSync("ogrinfo", ["-so", "-al", join(folder, "areas.shp")], {
+    encoding: "utf8",
+  });
+  expect(info).toMatch(/Extent: \(10\.000000, -20\.000000\) - \(14\.500000, -19\.000000\)/);
+  expect(info).toContain('GEOGCRS["WGS 84"');
+  // Areas by their tools: a square less its hole, and two.
+  const areas = execFileSync("ogrinfo", [
+    ...["-q", "-dialect", "SQLite", "-sql", "SELECT ST_Area(geometry) AS a FROM areas"],
+    join(folder, "areas.shp"),
+  ]).toString();
+  expect([...areas.matchAll(/a \(Real\) = ([\d.]+)/g)].map(([, one]) => Number(one))).toEqual([
+    0.75, 1.25,
+  ]);
+});
+
+test("a text that is too long is cut between letters, and what is too many is refused", async () => {
+  const sinks = () => ({ shp: new MemorySink(), shx: new MemorySink(), dbf: new MemorySink() });
+  const long = "ü".repeat(200);
+  async function* one() {
+    yield await Promise.resolve([{ values: [long], polygons: FEATURES[0]!.polygons }]);
+  }
+  const own = sinks();
+  await writeShapefile([{ name: "note", type: "text", longest: 400 }], one(), own);
+  const table = new TextDecoder("utf-8", { fatal: true }).decode(own.dbf.bytes().subarray(65));
+  expect(table).toContain("ü".repeat(127));
+  expect(table).not.toContain("ü".repeat(128));
+  const many = Array.from({ length: 256 }, (_v, k): Field => ({ name: `f${k}`, type: "integer" }));
+  await expect(writeShapefile(many, one(), sinks())).rejects.toThrow(/255 fields/);
+});
+
+test("KML is read by others with its columns, and has a colour a kind", async () => {
+  const styles = CLASSES.map((name, k) => ({
+    id: `k${k}`,
+    name,
+    color: k ? "#0102ff" : "#c8246f",
+  }));
+  let text = "";
+  for await (const part of writeKml(
+    {
+      ...{ name: "Map & <more>", description: 'of "two" dates', fields: FIELDS, styles },
+      styleOf: ({ values }) => styles.find(({ name }) => name === values[0]),
+    },
+    coming(),
+  )) {
+    text += part;
+  }
+  writeFileSync(join(folder, "areas.kml"), text);
+  expect(text).toContain("<PolyStyle><color>996f24c8</color>");
+  expect(readElsewhere("areas.kml")).toMatchObject({
+    features: [
+      {
+        properties: { Name: `${CLASSES[0]} 1`, class: CLASSES[0], cells: 3, edited: 1 },
+        geometry: { type: "Polygon", coordinates: [expect.anything(), expect.anything()] },
+      },
+      {
+        properties: { Name: `${CLASSES[1]} 2`, class: CLASSES[1], cells: 1e9, edited: 0 },
+        geometry: { type: "MultiPolygon", coordinates: [expect.anything(), expect.anything()] },
+      },
+    ],
+  });
+});
