@@ -115,6 +115,7 @@ test("a Shapefile is read by others with its areas, texts and numbers", async ()
   });
   expect(info).toMatch(/Extent: \(10\.000000, -20\.000000\) - \(14\.500000, -19\.000000\)/);
   expect(info).toContain('GEOGCRS["WGS 84"');
+  expect(info).toMatch(/cells: Integer64 \(18\.0\)\s+mean_eleva: Real \(19\.1\)/);
   // Areas by their tools: a square less its hole, and two.
   const areas = execFileSync("ogrinfo", [
     ...["-q", "-dialect", "SQLite", "-sql", "SELECT ST_Area(geometry) AS a FROM areas"],

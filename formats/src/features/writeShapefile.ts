@@ -9,6 +9,8 @@ const NAME_LETTERS = 10;
 const TEXT_BYTES = 254;
 /** Digits of a number, its sign and point among them. */
 const NUMBER_BYTES = 19;
+/** Digits of a whole number that every reader takes for one of 64 bits. */
+const INTEGER_BYTES = 18;
 const FIELD_BYTES = 32;
 const POLYGON = 5;
 const HEADER_BYTES = 100;
@@ -89,7 +91,7 @@ function columnOf(field: Field): { letter: string; bytes: number; decimals: numb
     case "boolean":
       return { letter: "L", bytes: 1, decimals: 0 };
     case "integer":
-      return { letter: "N", bytes: NUMBER_BYTES, decimals: 0 };
+      return { letter: "N", bytes: INTEGER_BYTES, decimals: 0 };
     case "number":
       return { letter: "N", bytes: NUMBER_BYTES, decimals: field.decimals };
   }
@@ -132,7 +134,7 @@ function cutTo(text: string, most: number): Uint8Array {
   return bytes.subarray(0, end);
 }
 
-/** A value as text of its column; blank where nothing is known. */
+/** A value as text of its column; blank where nothing is known, stars where it has too many digits. */
 function cellText(field: Field, value: Value): string {
   if (value === null) {
     return "";
@@ -144,7 +146,8 @@ function cellText(field: Field, value: Value): string {
     return String(value);
   }
   const text = Number(value).toFixed(field.type === "number" ? field.decimals : 0);
-  return text.length > NUMBER_BYTES ? "*".repeat(NUMBER_BYTES) : text;
+  const { bytes } = columnOf(field);
+  return text.length > bytes ? "*".repeat(bytes) : text;
 }
 
 /** A record of the .dbf file: texts at the left of their columns, numbers at the right. */

@@ -1,4 +1,5 @@
 import { Link } from "react-router";
+import type { Estimate } from "@hindglance/core/accuracy/estimates";
 import type { ClassOutcome, Outcome } from "@hindglance/core/accuracy/outcome";
 import { shareText } from "../accuracy/shareText";
 import { type Tested, sampleText, useTested } from "../accuracy/useTested";
@@ -102,6 +103,12 @@ const Figure = ({ said }: { said: string }) => (
   <td className="whitespace-nowrap pl-3 text-right font-mono">{said}</td>
 );
 
+/** The interval of a share in brackets; nothing where there is none. */
+const intervalText = ({ low, high }: Estimate): string =>
+  low === null || high === null
+    ? ""
+    : ` (${number(100 * low, 1)}–${number(100 * high, 1)} at 95 %)`;
+
 /** How much of the map is right by a sample, and who looked; or that nobody did. */
 function Verified({ tested, map }: { tested: Tested | null | undefined; map: ChangeMap }) {
   const address = `/studies/${map.studyId}/review?map=${map.id}&of=accuracy`;
@@ -124,7 +131,8 @@ function Verified({ tested, map }: { tested: Tested | null | undefined; map: Cha
   const names = sample.interpreters.map(({ interpreter }) => interpreter).join(", ");
   return (
     <>
-      <b>{shareText(accuracy.overall)} % right</b> by{" "}
+      <b>{number(100 * accuracy.overall.value, 1)} % right</b>
+      {intervalText(accuracy.overall)} by{" "}
       <Link className="underline" to={address}>
         {sampleText(tested)}
       </Link>
@@ -139,7 +147,9 @@ function Reviewed({ map }: { map: ChangeMap }) {
   if (!standing) {
     return null;
   }
-  const said = standing.reviewers.map(({ reviewer, patches }) => `${reviewer}: ${number(patches)}`);
+  const said = standing.reviewers
+    .filter(({ patches }) => patches > 0)
+    .map(({ reviewer, patches }) => `${reviewer}: ${number(patches)}`);
   return (
     <span className="text-soft">
       {said.length > 0
