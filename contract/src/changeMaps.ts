@@ -248,6 +248,7 @@ export const FILE_FORMAT_NAMES = [
   "kmz",
   "csv",
   "provenance",
+  "bundle",
 ] as const;
 export type FileFormat = (typeof FILE_FORMAT_NAMES)[number];
 

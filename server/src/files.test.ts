@@ -1,5 +1,5 @@
 import { execFileSync } from "node:child_process";
-import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import type { ChangeMap, FileFormat } from "@hindglance/contract/changeMaps";
@@ -84,11 +84,29 @@ test("outlines of the Shapefile cover on the ground what they say", async () => 
   const lines = execFileSync("ogr2ogr", [...args, "-dialect", "SQLite", "-sql", sql], {
     encoding: "utf8",
   });
-  const read = lines.trim().split(/\r?\n/).slice(1);
+  const read = lines.replaceAll('"', "").trim().split(/\r?\n/).slice(1);
   expect(read).toHaveLength(map.patchCount);
   for (const line of read) {
     const [cells, m2] = line.split(",").map(Number);
     expect(m2! / (cells! * 400)).toBeCloseTo(1, 3);
+  }
+}, 60_000);
+
+test("all files in one archive are those that are made one by one, and their list says so", async () => {
+  const { path, name } = await taken("bundle");
+  expect(name).toBe("Uberflutung_1.zip");
+  const within = join(folder, "unpacked");
+  execFileSync("unzip", ["-q", path, "-d", within]);
+  const checked = execFileSync("sha256sum", ["--check", "--strict", "SHA256SUMS"], {
+    cwd: within,
+    encoding: "utf8",
+  });
+  const names = checked.trim().split("\n");
+  expect(names).toHaveLength(6);
+  for (const format of ["cog", "geojson", "kmz", "csv"] as const) {
+    const alone = await taken(format);
+    expect(names).toContain(`${alone.name}: OK`);
+    expect(readFileSync(join(within, alone.name))).toEqual(readFileSync(alone.path));
   }
 }, 60_000);
 

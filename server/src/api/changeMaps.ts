@@ -22,6 +22,7 @@ import { notFound } from "../errors";
 import { forScreen } from "../report/outlines";
 import { tallyRows } from "../report/tallyTable";
 import { FILE_KINDS } from "../files/list";
+import { fileNameOf } from "../files/names";
 import { requireMap } from "./requireMap";
 import type { Services } from "./services";
 
@@ -87,16 +88,6 @@ const outline =
     }
     return { ...patch, geometry: shapeOf(patch.geometry) };
   };
-
-/** Name of a file of a map, without what file systems do not take. */
-function fileNameOf({ name }: ChangeMap, extension: string): string {
-  const plain = name
-    .normalize("NFKD")
-    .replace(/\p{M}/gu, "")
-    .replace(/[^\w.-]+/g, "_")
-    .replace(/^_+|_+$/g, "");
-  return `${plain || "change_map"}.${extension}`;
-}
 
 const makeFile =
   ({ db, engine }: Services): Work<typeof routes.makeFile> =>

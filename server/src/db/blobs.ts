@@ -427,7 +427,7 @@ export const listRunFiles = async (
   ).rows;
 
 /** Formats of files that tell what reviewers said. */
-const TELL_VERDICTS = ["geojson", "shapefile", "kmz", "csv"];
+const TELL_VERDICTS = ["geojson", "shapefile", "kmz", "csv", "bundle"];
 
 /**
  * Files that were made of a change map, the oldest first; not those that tell what reviewers said, where

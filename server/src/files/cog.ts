@@ -41,6 +41,7 @@ export const cog: FileKind = {
   extension: "tif",
   media: "image/tiff; application=geotiff; profile=cloud-optimized",
   title: "GeoTIFF",
+  isPacked: true,
   bytes: (source) =>
     withScratch(async function* (open) {
       const { map, info, db, signal, progress } = source;

@@ -17,6 +17,7 @@ export const geojson: FileKind = {
   extension: "geojson",
   media: "application/geo+json",
   title: "GeoJSON",
+  isPacked: false,
   async *bytes(source) {
     const { map } = source;
     const { fields, valuesOf } = patchTable(source);

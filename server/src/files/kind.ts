@@ -16,6 +16,8 @@ export interface FileKind {
   extension: string;
   media: string;
   title: string;
+  /** Whether its bytes are compressed already. */
+  isPacked: boolean;
   /** Its bytes, as they are made. */
   bytes(source: FileSource): AsyncIterable<Uint8Array>;
 }

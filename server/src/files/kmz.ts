@@ -33,6 +33,7 @@ export const kmz: FileKind = {
   extension: "kmz",
   media: "application/vnd.google-earth.kmz",
   title: "KMZ",
+  isPacked: true,
   bytes: (source) =>
     zipped(
       [{ name: "doc.kml", bytes: kmlBytes(source) }],

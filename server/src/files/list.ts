@@ -1,17 +1,7 @@
 import type { FileFormat } from "@hindglance/contract/changeMaps";
-import { cog } from "./cog";
-import { geojson } from "./geojson";
+import { bundle } from "./bundle";
 import type { FileKind } from "./kind";
-import { kmz } from "./kmz";
-import { shapefile } from "./shapefile";
-import { csv, provenance } from "./table";
+import { PARTS } from "./parts";
 
 /** Files that can be made of a map, by what they are asked for by. */
-export const FILE_KINDS: Record<FileFormat, FileKind> = {
-  cog,
-  geojson,
-  shapefile,
-  kmz,
-  csv,
-  provenance,
-};
+export const FILE_KINDS: Record<FileFormat, FileKind> = { ...PARTS, bundle };

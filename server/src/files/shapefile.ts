@@ -13,6 +13,7 @@ export const shapefile: FileKind = {
   extension: "shp.zip",
   media: "application/zip",
   title: "Shapefile",
+  isPacked: true,
   bytes: (source) =>
     withScratch(async function* (open) {
       const sinks = { shp: await open("shp"), shx: await open("shx"), dbf: await open("dbf") };

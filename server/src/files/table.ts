@@ -25,6 +25,7 @@ export const csv: FileKind = {
   extension: "csv",
   media: "text/csv; charset=utf-8",
   title: "table",
+  isPacked: false,
   async *bytes({ map, info, db }) {
     const said = await db.withTransaction(async (client) => ({
       reviewed: {
@@ -42,6 +43,7 @@ export const provenance: FileKind = {
   extension: "provenance.json",
   media: "application/json",
   title: "provenance",
+  isPacked: false,
   async *bytes({ map, info }) {
     yield Buffer.from(
       `${JSON.stringify({ ...map.provenance, tally: tallyRows(map, info) }, null, 2)}\n`,

@@ -5,6 +5,8 @@ import yazl from "yazl";
 export interface ZipEntry {
   name: string;
   bytes: AsyncIterable<Uint8Array>;
+  /** Whether they are compressed already: they are kept as they are. */
+  isPacked?: boolean;
 }
 
 /**
@@ -14,11 +16,11 @@ export interface ZipEntry {
 export async function* zipped(entries: readonly ZipEntry[], at: Date): AsyncGenerator<Uint8Array> {
   const archive = new yazl.ZipFile();
   const out = new PassThrough();
-  const sources = entries.map(({ name, bytes }) => {
+  const sources = entries.map(({ name, bytes, isPacked = false }) => {
     const source = Readable.from(bytes, { objectMode: false });
     // What fails in one file ends the archive.
     source.on("error", (error) => out.destroy(error));
-    archive.addReadStream(source, name, { mtime: at, mode: 0o100644 });
+    archive.addReadStream(source, name, { mtime: at, mode: 0o100644, compress: !isPacked });
     return source;
   });
   archive.end();

@@ -6,6 +6,7 @@ import {
   Globe,
   type LucideIcon,
   Map as MapIcon,
+  Package,
   Shapes,
   Table2,
 } from "lucide-react";
@@ -58,6 +59,12 @@ const KINDS: readonly Kind[] = [
     name: "Provenance, JSON",
     icon: FileText,
     text: "Inputs with checksums, every parameter, the table",
+  },
+  {
+    format: "bundle",
+    name: "All files, ZIP",
+    icon: Package,
+    text: "Every file above, with a list of checksums",
   },
 ];
 
