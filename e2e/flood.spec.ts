@@ -1,3 +1,4 @@
+import { execFileSync } from "node:child_process";
 import { readFileSync } from "node:fs";
 import { expect, test } from "@playwright/test";
 import { accessible, base, settled, jsonOf, openStudy, shareOf } from "./support";
@@ -167,6 +168,12 @@ test("write a change map, read its tally, take its files away", async ({ page })
   const bytes = readFileSync(await (await tif).path());
   expect([...bytes.subarray(0, 4)]).toEqual([0x49, 0x49, 42, 0]);
   await expect(page.getByRole("button", { name: "Download Change map, GeoTIFF" })).toBeVisible();
+  const all = page.waitForEvent("download");
+  await page.getByRole("button", { name: "Make All files, ZIP" }).click();
+  const archive = await (await all).path();
+  expect(execFileSync("unzip", ["-Z1", archive], { encoding: "utf8" })).toMatch(
+    /\.tif\n.*\.geojson\n.*\.shp\.zip\n.*\.kmz\n.*\.csv\n.*\.json\nSHA256SUMS\n/,
+  );
   const geo = page.waitForEvent("download");
   await page.getByRole("button", { name: "Make Patches, GeoJSON" }).click();
   const features = (
