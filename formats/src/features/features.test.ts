@@ -23,7 +23,7 @@ const FIELDS: Field[] = [
   { name: "mean_elevation_error_m", type: "number", decimals: 3 },
   { name: "edited", type: "boolean" },
 ];
-/** A square with a hole, and two squares of which one lies in nothing that is known. */
+/** A square with a hole of which one number is not known, and two squares that are one feature. */
 const FEATURES: AreaFeature[] = [
   {
     values: [CLASSES[0]!, 3, 12.25, null, true],

@@ -216,7 +216,7 @@ export async function writeShapefile(
       throw new InputError(
         "The outlines need more than 4 GB, which a Shapefile cannot hold",
         "format",
-        "Take GeoPackage or GeoJSON.",
+        "Take GeoJSON or KMZ.",
       );
     }
     await shp.append(concatenated(records));
