@@ -8,7 +8,7 @@ import { type EditedShape, editRoutes } from "@hindglance/contract/edits";
 import { call } from "../api/call";
 import type { ChangeMap } from "../api/types";
 import { useSame } from "../lib/useSame";
-import { outlineAt, outlineFeatures } from "../map/putOutlines";
+import { outlineAt, outlineFeatures, putOutlines } from "../map/putOutlines";
 import { usePart } from "../map/usePart";
 
 /** Outlines on the map at a time: the largest of the part in view. */
@@ -53,8 +53,7 @@ export function useEditedOutlines(
   const [layer] = useState(() => new VectorLayer({ source, zIndex: 5 }));
   const features = useMemo(() => outlineFeatures(shapes, grid.crs), [shapes, grid]);
   useEffect(() => {
-    source.clear(true);
-    source.addFeatures(features);
+    putOutlines(source, features);
   }, [source, features]);
   const chosen = useSame(picked);
   useEffect(() => {

@@ -21,10 +21,10 @@ export function outlineFeatures(shapes: readonly Shape[], crs: Crs): Feature[] {
   });
 }
 
-/** Puts outlines of patches on a map in place of those that are there; each has its number as its id. */
-export function putOutlines(source: VectorSource, shapes: readonly Shape[], crs: Crs): void {
+/** Puts outlines on a map in place of those that are there. */
+export function putOutlines(source: VectorSource, features: Feature[]): void {
   source.clear(true);
-  source.addFeatures(outlineFeatures(shapes, crs));
+  source.addFeatures(features);
 }
 
 /** Number of the last outline that a place lies in; null where it lies in none. */

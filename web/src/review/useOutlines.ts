@@ -11,7 +11,7 @@ import type { Standing } from "@hindglance/core/review/standing";
 import { call } from "../api/call";
 import type { ChangeMap, PatchRow } from "../api/types";
 import { useSame } from "../lib/useSame";
-import { putOutlines } from "../map/putOutlines";
+import { outlineFeatures, putOutlines } from "../map/putOutlines";
 import { showBounds } from "../map/showBounds";
 import { type Part, usePart } from "../map/usePart";
 import type { PatchQuery } from "./patches";
@@ -72,7 +72,7 @@ function useOutlineLayer(shapes: PatchShape[], picked: number | null, crs: Crs) 
   const [source] = useState(() => new VectorSource());
   const [layer] = useState(() => new VectorLayer({ source, zIndex: 5 }));
   useEffect(() => {
-    putOutlines(source, shapes, crs);
+    putOutlines(source, outlineFeatures(shapes, crs));
   }, [source, shapes, crs]);
   useEffect(() => {
     const byStanding = picked === null ? RIMS : DIM_RIMS;
