@@ -25,7 +25,7 @@ import { HeadRow } from "../ui/HeadRow";
 import { Hint } from "../ui/Hint";
 import { cx } from "../ui/cx";
 import { namesOf } from "./classes";
-import { shareText } from "./shareText";
+import { areaText, km2, shareText } from "./estimateText";
 
 interface Props {
   map: ChangeMap;
@@ -33,17 +33,6 @@ interface Props {
   zones: readonly ZoneOutcome[];
   /** Whether it is of places that stand for the map, and not of areas of known class. */
   isOfPlaces: boolean;
-}
-
-const km2 = (m2: number): string => number(m2 / 1e6, 3);
-
-/** An area in square kilometres with its interval; a dash where there is none. */
-function areaText(area: Estimate | null): string {
-  if (!area) {
-    return "–";
-  }
-  const { value, low, high } = area;
-  return low === null || high === null ? km2(value) : `${km2(value)} (${km2(low)}–${km2(high)})`;
 }
 
 /** What a sample says of a map: how right it is, of what, and the areas that follow. */
@@ -329,7 +318,7 @@ function Zones({ map, zones }: { map: ChangeMap; zones: readonly ZoneOutcome[] }
                     <td className="text-right font-mono">
                       {shareText(one.outcome.accuracy.overall)}
                     </td>
-                    <td className="text-right font-mono">{area ? areaText(area) : "–"}</td>
+                    <td className="text-right font-mono">{areaText(area ?? null)}</td>
                   </>
                 ) : (
                   <td colSpan={2} className="text-right text-soft">

@@ -1,21 +1,14 @@
 import { Link } from "react-router";
 import type { Estimate } from "@hindglance/core/accuracy/estimates";
+import type { ProbableArea } from "@hindglance/core/doubt/areas";
 import type { ClassOutcome, Outcome } from "@hindglance/core/accuracy/outcome";
-import { shareText } from "../accuracy/shareText";
+import { areaText, km2, shareText } from "../accuracy/estimateText";
 import { type Tested, sampleText, useTested } from "../accuracy/useTested";
 import type { ChangeMap, TallyRow } from "../api/types";
 import { number } from "../lib/format";
 import { useStanding } from "../review/useVerdicts";
 import { probableOf } from "../tally/probable";
 import { HeadRow } from "../ui/HeadRow";
-
-const km2 = (m2: number): string => number(m2 / 1e6, 3);
-
-/** A figure with its interval beside it. */
-const around = (value: number, low: number | null, high: number | null): string =>
-  low === null || high === null
-    ? km2(value)
-    : `${km2(value)} (${km2(Math.max(0, low))}–${km2(high)})`;
 
 /** Areas of a map as mapped, probable and adjusted, how right its classes are, and who says so. */
 export function HowRight({ map }: { map: ChangeMap }) {
@@ -63,6 +56,13 @@ interface ClassRowProps {
   of: ClassOutcome | "left out" | null;
 }
 
+/** A probable area with the ends of its interval, square metres; none is below nothing. */
+const intervalOf = ({ areaM2, halfM2 }: ProbableArea) => ({
+  value: areaM2,
+  low: Math.max(0, areaM2 - halfM2),
+  high: areaM2 + halfM2,
+});
+
 function ClassRow({ map, row, of }: ClassRowProps) {
   const probable = probableOf(map, row.label);
   const seen = of !== null && of !== "left out" && of.area ? { ...of, area: of.area } : null;
@@ -72,17 +72,7 @@ function ClassRow({ map, row, of }: ClassRowProps) {
         {row.name}
       </th>
       <Figure said={km2(row.areaM2)} />
-      <Figure
-        said={
-          probable
-            ? around(
-                probable.areaM2,
-                probable.areaM2 - probable.halfM2,
-                probable.areaM2 + probable.halfM2,
-              )
-            : "–"
-        }
-      />
+      <Figure said={areaText(probable && intervalOf(probable))} />
       {of && !seen && (
         <td colSpan={3} className="pl-3 text-right text-soft">
           no place of it was looked at
@@ -90,7 +80,7 @@ function ClassRow({ map, row, of }: ClassRowProps) {
       )}
       {seen && (
         <>
-          <Figure said={around(seen.area.value, seen.area.low, seen.area.high)} />
+          <Figure said={areaText(seen.area)} />
           <Figure said={shareText(seen.users)} />
           <Figure said={shareText(seen.producers)} />
         </>

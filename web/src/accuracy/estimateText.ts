@@ -12,3 +12,15 @@ export function shareText(estimate: Estimate | null, decimals = 1): string {
     ? said
     : `${said} (${number(100 * low, decimals)}–${number(100 * high, decimals)})`;
 }
+
+/** An area in square kilometres. @param m2 square metres */
+export const km2 = (m2: number): string => number(m2 / 1e6, 3);
+
+/** An area in square kilometres with its interval, of square metres; a dash where there is none. */
+export function areaText(area: Pick<Estimate, "value" | "low" | "high"> | null): string {
+  if (!area) {
+    return "–";
+  }
+  const { value, low, high } = area;
+  return low === null || high === null ? km2(value) : `${km2(value)} (${km2(low)}–${km2(high)})`;
+}
