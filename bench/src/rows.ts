@@ -18,7 +18,8 @@ import { correctTerrain } from "@hindglance/core/radar/terrain";
 import { halveMean } from "@hindglance/core/raster/pyramid";
 import { Tally } from "@hindglance/core/tally/tally";
 import { utm } from "@hindglance/core/geodesy/crs";
-import { MemorySpool, writeCog } from "@hindglance/formats/tiff/writeCog";
+import { MemoryFile } from "@hindglance/formats/memoryFile";
+import { writeCog } from "@hindglance/formats/tiff/writeCog";
 import { worldGrid } from "@hindglance/world/ground";
 import { PASSES, trueGeometry } from "@hindglance/world/mission";
 import { blobs, power, sharpSpecks } from "./fields";
@@ -316,7 +317,7 @@ export const ROWS: Row[] = [
             readBlock: (level, row, col) =>
               Promise.resolve([cut(pyramid[level]!, levelGrid(grid, level).width, row, col)]),
           },
-          new MemorySpool(),
+          new MemoryFile(),
           () => Promise.resolve(),
         );
       };

@@ -12,7 +12,8 @@ import {
 import { cutGrid } from "@hindglance/core/grid/union";
 import { copyWindow } from "@hindglance/core/raster/block";
 import { halveMean, halveMode } from "@hindglance/core/raster/pyramid";
-import { MemorySpool, writeCog } from "@hindglance/formats/tiff/writeCog";
+import { MemoryFile } from "@hindglance/formats/memoryFile";
+import { writeCog } from "@hindglance/formats/tiff/writeCog";
 import { COVER, buildGround, type Ground } from "./ground";
 import { writeProductsApart } from "./products";
 import { AFTER, BEFORE, type Pass, imageOf } from "./radar";
@@ -290,7 +291,7 @@ export async function writeFloat(
         readBlock: async (level, row, col) =>
           levels[level]!.map((b) => cut(b, levelGrid(grid, level), row, col)),
       },
-      new MemorySpool(),
+      new MemoryFile(),
       sink,
     ),
   );
@@ -329,7 +330,7 @@ async function writeClasses(
           cut(levels[level]!, levelGrid(grid, level), row, col),
         ],
       },
-      new MemorySpool(),
+      new MemoryFile(),
       sink,
     ),
   );

@@ -4,7 +4,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import type { MultiPolygon } from "@hindglance/core/vector/polygons";
 import { type AreaFeature, type Field, bytesIn, shortNames } from "./features";
-import { MemorySink } from "./sink";
+import { MemoryFile } from "../memoryFile";
 import { writeKml } from "./writeKml";
 import { UTF8_CPG, WGS84_PRJ, writeShapefile } from "./writeShapefile";
 
@@ -68,7 +68,7 @@ test("names in ten letters are each there once, whatever their letters", () => {
 });
 
 test("a Shapefile is read by others with its areas, texts and numbers", async () => {
-  const sinks = { shp: new MemorySink(), shx: new MemorySink(), dbf: new MemorySink() };
+  const sinks = { shp: new MemoryFile(), shx: new MemoryFile(), dbf: new MemoryFile() };
   expect(await writeShapefile(FIELDS, coming(), sinks)).toBe(2);
   for (const [part, sink] of Object.entries(sinks)) {
     writeFileSync(join(folder, `areas.${part}`), sink.bytes());
@@ -127,7 +127,7 @@ test("a Shapefile is read by others with its areas, texts and numbers", async ()
 });
 
 test("a text that is too long is cut between letters, and what is too many is refused", async () => {
-  const sinks = () => ({ shp: new MemorySink(), shx: new MemorySink(), dbf: new MemorySink() });
+  const sinks = () => ({ shp: new MemoryFile(), shx: new MemoryFile(), dbf: new MemoryFile() });
   const long = "ü".repeat(200);
   async function* one() {
     yield await Promise.resolve([{ values: [long], polygons: FEATURES[0]!.polygons }]);

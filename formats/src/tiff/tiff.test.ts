@@ -7,7 +7,8 @@ import { lcg } from "@hindglance/core/testing/support";
 import { type Flavour, UTM27S_KEYS, at, buildTiff } from "../testing/buildTiff";
 import { MemorySource } from "../source";
 import { openTiff } from "./readTiff";
-import { MemorySpool, writeCog } from "./writeCog";
+import { MemoryFile } from "../memoryFile";
+import { writeCog } from "./writeCog";
 
 const place = [...UTM27S_KEYS, ...at(500000, 5170000, 20)];
 const open = (b: Uint8Array) => openTiff(new MemorySource(b));
@@ -475,7 +476,7 @@ describe("cloud-optimised GeoTIFF", () => {
           });
         },
       },
-      new MemorySpool(),
+      new MemoryFile(),
       async (b) => {
         parts.push(b.slice());
       },

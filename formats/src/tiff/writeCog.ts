@@ -32,20 +32,6 @@ export interface CogOptions {
   signal?: AbortSignal;
 }
 
-/** Blocks that wait for their place in the file, kept in memory. */
-export class MemorySpool implements Spool {
-  private parts: Uint8Array[] = [];
-  private joined: Uint8Array | null = null;
-  async append(b: Uint8Array): Promise<void> {
-    this.parts.push(b.slice());
-    this.joined = null;
-  }
-  async read(offset: number, length: number): Promise<Uint8Array> {
-    this.joined ??= new Uint8Array(Buffer.concat(this.parts));
-    return this.joined.subarray(offset, offset + length);
-  }
-}
-
 /**
  * Writes a cloud-optimised GeoTIFF: 512-cell tiles, deflate with a predictor, all directories at
  * the front, overviews from the
