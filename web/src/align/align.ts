@@ -44,9 +44,11 @@ interface AlignChange {
  */
 export function useSetAlign(studyId: string) {
   const queryClient = useQueryClient();
+  const mutationKey = ["change", ...keys.align(studyId)];
   return useMutation({
+    mutationKey,
     // One after the other: the second change is made on what the first one left.
-    scope: { id: `align ${studyId}` },
+    scope: { id: mutationKey.join(" ") },
     mutationFn: ({ sceneId, was, now }: AlignChange) =>
       call(alignRoutes.change, {
         params: { id: studyId, sceneId },
@@ -61,6 +63,10 @@ export function useSetAlign(studyId: string) {
     },
     onError: (error) => useUi.getState().say(sayError(error), "wrong"),
     onSettled: () => {
+      // Answers that do not know of what is still on its way would take it off the screen.
+      if (queryClient.isMutating({ mutationKey }) > 1) {
+        return;
+      }
       for (const key of [
         keys.align(studyId),
         keys.sides(studyId),

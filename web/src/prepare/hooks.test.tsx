@@ -71,6 +71,21 @@ describe("the board of a study", () => {
     await waitFor(() => expect(server.held().chain.looks).toMatchObject({ rangeLooks: 4 }));
   });
 
+  test("the answer of a change does not take back those that came after it", async () => {
+    const { server, patches, setLooks, looks } = await prepareOf("p3a");
+    const first = server.hold();
+    await setLooks(2);
+    await setLooks(3);
+    const second = server.hold();
+    first();
+    await waitFor(() => expect(patches()).toHaveLength(2));
+    expect(server.held().chain.looks).toMatchObject({ rangeLooks: 2 });
+    expect(looks()).toMatchObject({ rangeLooks: 3 });
+    await setLooks(4);
+    second();
+    await waitFor(() => expect(server.held().chain.looks).toMatchObject({ rangeLooks: 4 }));
+  });
+
   test("a change is taken back to what was before it, and no further than the first", async () => {
     const { server, result, setLooks, patches } = await prepareOf("p4");
     await setLooks(2);

@@ -1,8 +1,8 @@
 import { useCallback, useMemo } from "react";
-import { type Change, changesBetween } from "@hindglance/contract/changes";
+import { type Change, changesBetween, withChanges } from "@hindglance/contract/changes";
 import { type PrepareAnswer, prepareRoutes } from "@hindglance/contract/prepare";
 import type { Family } from "@hindglance/core/chain/family";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { call } from "../api/call";
 import { sayError } from "../api/client";
 import { keys, useRuns } from "../api/hooks";
@@ -17,23 +17,47 @@ const usePreparing = (studyId: string): boolean =>
     (run) => run.kind === "prepareDates" && run.studyId === studyId && run.state === "running",
   ) ?? false;
 
+const boardKey = (studyId: string, family: Family) => [...keys.prepare(studyId), family];
+const changeKey = (studyId: string, family: Family) => ["change", ...boardKey(studyId, family)];
+
+/**
+ * An answer of the server with the settings that are on screen, where more than `known` changes are
+ * on their way: the answer does not know of them yet.
+ */
+function withSent(
+  queryClient: QueryClient,
+  studyId: string,
+  family: Family,
+  answer: { view: PrepareAnswer; known: number },
+): PrepareAnswer {
+  const { view, known } = answer;
+  const sent = queryClient.isMutating({ mutationKey: changeKey(studyId, family) });
+  const shown = queryClient.getQueryData<PrepareAnswer>(boardKey(studyId, family));
+  return sent > known && shown ? { ...view, ...stateOf(shown) } : view;
+}
+
+/** What was changed from one state to another, made to a third; the other itself where it does not fit. */
+function rebased(from: PrepareState, to: PrepareState, onto: PrepareState): PrepareState {
+  const changes = changesBetween(from, to).filter(({ op }) => op !== "test");
+  try {
+    return withChanges(onto, changes);
+  } catch {
+    return to;
+  }
+}
+
 /** Sends what was changed; changes of one chain follow each other. */
 function useSend(studyId: string, family: Family) {
   const queryClient = useQueryClient();
-  const key = [...keys.prepare(studyId), family];
+  const key = boardKey(studyId, family);
   return useMutation({
+    mutationKey: changeKey(studyId, family),
     scope: { id: `prepare ${studyId} ${family}` },
-    mutationFn: ({ changes }: { changes: Change[]; state: PrepareState }) =>
+    mutationFn: (changes: Change[]) =>
       call(prepareRoutes.change, { params: { id: studyId }, query: { family }, body: { changes } }),
-    onMutate: ({ state }) => {
-      // An answer that is on its way already does not know of this.
-      void queryClient.cancelQueries({ queryKey: key }, { revert: false });
-      queryClient.setQueryData<PrepareAnswer>(key, (view) =>
-        view ? { ...view, ...stateOf(state) } : view,
-      );
-    },
     onSuccess: (view) => {
-      queryClient.setQueryData(key, view);
+      // The change that is answered counts among those on their way until this returns.
+      queryClient.setQueryData(key, withSent(queryClient, studyId, family, { view, known: 1 }));
       void queryClient.invalidateQueries({ queryKey: keys.sides(studyId) });
     },
     onError: (error) => {
@@ -70,22 +94,34 @@ function useWork(studyId: string, family: Family) {
 /** The board of a study, and how it is changed and run. */
 export function usePrepare(studyId: string, family: Family) {
   const running = usePreparing(studyId);
+  const queryClient = useQueryClient();
   const view = useQuery({
-    queryKey: [...keys.prepare(studyId), family],
-    queryFn: () => call(prepareRoutes.board, { params: { id: studyId }, query: { family } }),
+    queryKey: boardKey(studyId, family),
+    queryFn: async () => {
+      const where = { params: { id: studyId }, query: { family } };
+      const answer = { view: await call(prepareRoutes.board, where), known: 0 };
+      return withSent(queryClient, studyId, family, answer);
+    },
     refetchInterval: running ? 1000 : false,
   });
   const { mutate, isPending } = useSend(studyId, family);
   const { data } = view;
-  // What was changed is told from what is on screen, which the server has once it has taken all that
-  // was sent before.
   const send = useCallback(
     (state: PrepareState) => {
-      if (data) {
-        mutate({ changes: changesBetween(stateOf(data), stateOf(state)), state });
+      const key = boardKey(studyId, family);
+      const shown = queryClient.getQueryData<PrepareAnswer>(key);
+      if (!data || !shown) {
+        return;
       }
+      // The page that a change was made on may not show the one before yet.
+      const next = rebased(stateOf(data), state, stateOf(shown));
+      // An answer that is on its way already does not know of this.
+      void queryClient.cancelQueries({ queryKey: key }, { revert: false });
+      queryClient.setQueryData<PrepareAnswer>(key, { ...shown, ...next });
+      // Told from what is on screen, which the server has once it has taken all that was sent before.
+      mutate(changesBetween(stateOf(shown), next));
     },
-    [data, mutate],
+    [data, mutate, queryClient, studyId, family],
   );
   const set = useCallback(
     (state: PrepareState) => {
