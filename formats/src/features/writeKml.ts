@@ -1,14 +1,7 @@
 import type { Position } from "@hindglance/core/vector/polygons";
 import { escapeXml } from "../escapeXml";
 import type { AreaFeature, Features, Field, Value } from "./features";
-
-/** How areas of a kind are drawn. */
-export interface AreaStyle {
-  id: string;
-  name: string;
-  /** As #rrggbb. */
-  color: string;
-}
+import type { AreaStyle } from "./styledLayer";
 
 /** What a document of areas is called, and how they are drawn. */
 export interface KmlOptions {

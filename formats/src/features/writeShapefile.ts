@@ -1,5 +1,6 @@
 import { InputError } from "@hindglance/core/errors";
-import type { MultiPolygon, Position } from "@hindglance/core/vector/polygons";
+import type { MultiPolygon } from "@hindglance/core/vector/polygons";
+import { type Box, NOWHERE, boxOf, joinedBox } from "./box";
 import { type AreaFeature, type Features, type Field, type Value, shortNames } from "./features";
 import type { Sink } from "./sink";
 
@@ -29,19 +30,6 @@ export interface ShapefileSinks {
   shx: Sink;
   dbf: Sink;
 }
-
-type Box = [west: number, south: number, east: number, north: number];
-const NOWHERE: Box = [Infinity, Infinity, -Infinity, -Infinity];
-
-const joined = (one: Box, [west, south, east, north]: Box): Box => [
-  Math.min(one[0], west),
-  Math.min(one[1], south),
-  Math.max(one[2], east),
-  Math.max(one[3], north),
-];
-
-const boxOf = (positions: readonly Position[]): Box =>
-  positions.reduce<Box>((box, [x, y]) => joined(box, [x, y, x, y]), NOWHERE);
 
 function putBox(view: DataView, at: number, box: Box): void {
   box.forEach((value, k) => view.setFloat64(at + 8 * k, value, true));
@@ -204,7 +192,7 @@ export async function writeShapefile(
       records.push(head, record.bytes);
       lines.push(line);
       size += 8 + record.bytes.length;
-      box = joined(box, record.box);
+      box = joinedBox(box, record.box);
     }
     return { records, lines };
   };

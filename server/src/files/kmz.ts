@@ -1,4 +1,5 @@
-import { type AreaStyle, writeKml } from "@hindglance/formats/features/writeKml";
+import type { AreaStyle } from "@hindglance/formats/features/styledLayer";
+import { writeKml } from "@hindglance/formats/features/writeKml";
 import type { FileKind, FileSource } from "./kind";
 import { patchFeatures, patchTable } from "./patches";
 import { zipped } from "./zip";
