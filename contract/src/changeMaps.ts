@@ -8,6 +8,7 @@ import type { EditKind } from "@hindglance/core/edit/edits";
 import { STANDINGS } from "@hindglance/core/review/standing";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import * as yup from "yup";
+import { FILE_FORMAT_NAMES } from "./files";
 import { nodeView } from "./nodes";
 import { route } from "./route";
 import type { SaidAtImport } from "./scenes";
@@ -240,18 +241,6 @@ export const PATCH_SORTS = [
   "place",
 ] as const;
 export type PatchSort = (typeof PATCH_SORTS)[number];
-/** Formats that a map can be made a file of. */
-export const FILE_FORMAT_NAMES = [
-  "cog",
-  "geojson",
-  "shapefile",
-  "kmz",
-  "csv",
-  "provenance",
-  "bundle",
-] as const;
-export type FileFormat = (typeof FILE_FORMAT_NAMES)[number];
-
 /** A list in a query: numbers with commas between them. */
 const numbers = (value: unknown): unknown =>
   typeof value === "string" && value !== "" ? value.split(",").map(Number) : value;

@@ -256,6 +256,10 @@ function fields(options: CogOptions, level: PyramidLevel, tiles: Tiles, shift: n
   if (palette) {
     all.push(colourMap(palette));
   }
+  if (bands.length > 1) {
+    // All but the first are beyond what the picture is of: values of no stated kind.
+    all.push([338, 3, new Array<number>(bands.length - 1).fill(0)]);
+  }
   if (nodata !== null) {
     all.push([42113, 2, Number.isNaN(nodata) ? "nan" : String(nodata)]);
   }

@@ -6,7 +6,7 @@ import type { Client } from "../db/pool";
 import { type Scene, listScenes } from "../db/scenes";
 import { type Study, findStudy } from "../db/studies";
 import { notFound } from "../errors";
-import { footprint } from "./scenes";
+import { footprint } from "../products/footprint";
 
 /** A study with its scenes. @throws AppError 404 */
 export async function studyWithScenes(

@@ -2,8 +2,6 @@ import { hasDate } from "@hindglance/core/scene/kinds";
 import { sceneRoutes as routes } from "@hindglance/contract/scenes";
 import { JsonText, Reply, type Work, serve } from "./serve";
 import type { Router } from "express";
-import { drawnRing, ontoGlobe } from "@hindglance/core/grid/globe";
-import { type Grid, outline } from "@hindglance/core/grid/grid";
 
 import { type Blob, findBlob } from "../db/blobs";
 import { type Client, lending } from "../db/pool";
@@ -49,6 +47,7 @@ import {
   readUpload,
   zonesFrom,
 } from "../products/vectors";
+import { footprint } from "../products/footprint";
 import type { Services } from "./services";
 import { isSensorFrame } from "@hindglance/core/grid/frames";
 
@@ -60,12 +59,6 @@ export const sceneView = (scene: Scene) => ({
     scene.detail.outline ??
     (scene.info && !isSensorFrame(scene.info.grid.crs) ? footprint(scene.info.grid) : null),
 });
-
-/** Outline of a grid on the globe, longitude and latitude. */
-export function footprint(grid: Grid): [number, number][] {
-  const globe = ontoGlobe(grid);
-  return drawnRing(outline(grid).map(([x, y]) => globe(x, y)));
-}
 
 /** @throws AppError where the upload is not there, or was imported already */
 async function requireUpload(client: Client, studyId: string, uploadId: string): Promise<Blob> {

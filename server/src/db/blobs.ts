@@ -1,4 +1,5 @@
 import type { MadeFile } from "@hindglance/contract/changeMaps";
+import { TOLD_FORMATS } from "@hindglance/contract/files";
 import type { ErrorBody } from "@hindglance/contract/errors";
 import { LRUCache } from "lru-cache";
 import { FormatError } from "@hindglance/formats/errors";
@@ -426,12 +427,9 @@ export const listRunFiles = async (
     )
   ).rows;
 
-/** Formats of files that tell what reviewers said. */
-const TELL_VERDICTS = ["geojson", "shapefile", "kmz", "csv", "bundle"];
-
 /**
- * Files that were made of a change map, the oldest first; not those that tell what reviewers said, where
- * something was said since.
+ * Files that were made of a change map, the oldest first; not those that tell what was said or counted
+ * of it, where something was since.
  */
 export const listMapFiles = async (client: Client, changeMap: string): Promise<MadeFile[]> =>
   (
@@ -459,6 +457,12 @@ export const listMapFiles = async (client: Client, changeMap: string): Promise<M
               )
               OR EXISTS (
                 SELECT 1
+                FROM sample
+                WHERE change_map_id = $1::uuid
+                  AND sample.created_at > blob.created_at
+              )
+              OR EXISTS (
+                SELECT 1
                 FROM change_map
                 WHERE id = $1::uuid
                   AND greatest(
@@ -471,7 +475,7 @@ export const listMapFiles = async (client: Client, changeMap: string): Promise<M
           )
         ORDER BY created_at
       `,
-      [changeMap, TELL_VERDICTS],
+      [changeMap, TOLD_FORMATS],
     )
   ).rows;
 

@@ -246,6 +246,41 @@ export const seenPlaces = async (client: Client, sample: string): Promise<SeenPl
     )
   ).rows;
 
+/** A place with where it lies, what the map says there, and what everybody saw. */
+export interface LabelledPlace extends KeptPlace {
+  /** Places of its stratum. */
+  stratumPlaces: number;
+  looks: { interpreter: string; label: number | null; note: string }[];
+}
+
+/** Places of a sample in their order with all that is known of them. */
+export const labelledPlaces = async (client: Client, sample: string): Promise<LabelledPlace[]> =>
+  (
+    await client.query<LabelledPlace>(
+      `
+        SELECT
+          p.number, p.stratum, p.label, p.zone, p.lon, p.lat,
+          (count(*) OVER (PARTITION BY p.stratum))::int AS "stratumPlaces",
+          coalesce(
+            (
+              SELECT jsonb_agg(
+                  jsonb_build_object('interpreter', l.interpreter, 'label', l.label, 'note', l.note)
+                  ORDER BY l.interpreter
+                )
+              FROM sample_look l
+              WHERE l.sample_id = p.sample_id
+                AND l.number = p.number
+            ),
+            '[]'
+          ) AS looks
+        FROM sample_place p
+        WHERE p.sample_id = $1
+        ORDER BY p.number
+      `,
+      [sample],
+    )
+  ).rows;
+
 /** What areas of known class came to; null of a sample of places. */
 export const areaCounts = async (client: Client, sample: string): Promise<Count[] | null> =>
   (

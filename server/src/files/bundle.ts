@@ -1,14 +1,16 @@
 import { createHash } from "node:crypto";
-import type { FileKind, FileSource } from "./kind";
+import { FILE_FORMAT_NAMES, lackOf } from "@hindglance/contract/files";
+import type { FileKind, FileSource, MadeBefore } from "./kind";
 import { fileNameOf } from "./names";
 import { PARTS } from "./parts";
+import { stac } from "./stac";
 import { type ZipEntry, zipped } from "./zip";
 
 /** The list of checksums, as `sha256sum --check` takes it. */
 export const CHECKSUMS = "SHA256SUMS";
 
 /** What each file came to, in the order in which they were made. */
-type Sums = { name: string; sha256: string }[];
+type Sums = MadeBefore[];
 
 /** Bytes of a file as they go by; what they come to is told at their end. */
 async function* summed(name: string, bytes: AsyncIterable<Uint8Array>, sums: Sums) {
@@ -27,13 +29,26 @@ async function* listed(sums: Sums): AsyncGenerator<Uint8Array> {
   );
 }
 
-function* entriesOf(source: FileSource): Generator<ZipEntry> {
-  const kinds = Object.values(PARTS);
+/** Files that can be made of a map now, what tells of the others last. */
+async function kindsOf(source: FileSource): Promise<FileKind[]> {
+  const kinds: FileKind[] = [];
+  for (const format of FILE_FORMAT_NAMES) {
+    if (format !== "bundle" && format !== "stac") {
+      const kind = PARTS[format];
+      if (!lackOf(format, source.map) && !(await kind.lacks?.(source))) {
+        kinds.push(kind);
+      }
+    }
+  }
+  return [...kinds, stac];
+}
+
+function* entriesOf(source: FileSource, kinds: readonly FileKind[]): Generator<ZipEntry> {
   const sums: Sums = [];
   for (const [k, kind] of kinds.entries()) {
     const name = fileNameOf(source.map, kind.extension);
     const progress = (share: number) => source.progress((k + share) / kinds.length);
-    const bytes = kind.bytes({ ...source, progress });
+    const bytes = kind.bytes({ ...source, progress, beside: sums });
     yield { name, bytes: summed(name, bytes, sums), isPacked: kind.isPacked };
   }
   yield { name: CHECKSUMS, bytes: listed(sums), isPacked: false };
@@ -45,5 +60,8 @@ export const bundle: FileKind = {
   media: "application/zip",
   title: "all files",
   isPacked: true,
-  bytes: (source) => zipped([...entriesOf(source)], new Date(source.map.provenance.writtenAt)),
+  async *bytes(source) {
+    const entries = [...entriesOf(source, await kindsOf(source))];
+    yield* zipped(entries, new Date(source.map.provenance.writtenAt));
+  },
 };

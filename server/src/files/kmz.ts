@@ -1,25 +1,17 @@
-import type { AreaStyle } from "@hindglance/formats/features/styledLayer";
 import { writeKml } from "@hindglance/formats/features/writeKml";
 import type { FileKind, FileSource } from "./kind";
-import { patchFeatures, patchTable } from "./patches";
+import { classStyles, mapDescription, patchFeatures, patchTable } from "./patches";
 import { zipped } from "./zip";
-
-/** Classes of a map as they are drawn, by name. */
-const stylesOf = ({ info }: FileSource): Map<string, AreaStyle> =>
-  new Map(
-    info.classes?.map(({ label, name, color }) => [name, { id: `class${label}`, name, color }]),
-  );
 
 async function* kmlBytes(source: FileSource): AsyncGenerator<Uint8Array> {
   const { map } = source;
   const { fields } = patchTable(source);
-  const styles = stylesOf(source);
+  const styles = new Map(classStyles(source).map((style) => [style.name, style]));
   const classAt = fields.findIndex(({ name }) => name === "class");
-  const { before, after } = map.provenance;
   const kml = writeKml(
     {
       ...{ name: map.name, fields, styles: [...styles.values()] },
-      description: `${map.provenance.study}: ${before.name} and ${after.name}, written ${map.provenance.writtenAt}`,
+      description: mapDescription(source),
       styleOf: ({ values }) => styles.get(String(values[classAt])),
     },
     patchFeatures(source),

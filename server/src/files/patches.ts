@@ -1,5 +1,6 @@
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import type { AreaFeature, Field, Value } from "@hindglance/formats/features/features";
+import type { AreaStyle } from "@hindglance/formats/features/styledLayer";
 import { bytesIn } from "@hindglance/formats/features/features";
 import { STANDINGS } from "@hindglance/core/review/standing";
 import { type Patch, readPatches } from "../db/changeMaps";
@@ -79,6 +80,14 @@ export function patchTable(source: Pick<FileSource, "map" | "info">) {
     valuesOf: (patch: Patch): Value[] => columns.map(({ of }) => of(patch)),
   };
 }
+
+/** Classes of a map as they are drawn. */
+export const classStyles = ({ info }: Pick<FileSource, "info">): AreaStyle[] =>
+  (info.classes ?? []).map(({ label, name, color }) => ({ id: `class${label}`, name, color }));
+
+/** What a map is, in a line. */
+export const mapDescription = ({ map: { provenance } }: Pick<FileSource, "map">): string =>
+  `${provenance.study}: ${provenance.before.name} and ${provenance.after.name}, written ${provenance.writtenAt}`;
 
 /** Patches of a map as features, some at a time. */
 export async function* patchFeatures(source: FileSource): AsyncGenerator<AreaFeature[]> {

@@ -38,7 +38,11 @@ export async function sweepScratch(hours: number, within = tmpdir()): Promise<nu
 /** A file for the time of another one's making: written at its end, and over what was written. */
 export class ScratchFile implements Sink, Spool {
   private at = 0;
-  constructor(private readonly file: FileHandle) {}
+  constructor(
+    private readonly file: FileHandle,
+    /** Where it lies, for what writes files by itself. */
+    readonly path: string,
+  ) {}
 
   async append(bytes: Uint8Array): Promise<void> {
     await this.file.write(bytes, 0, bytes.length, this.at);
@@ -55,10 +59,11 @@ export class ScratchFile implements Sink, Spool {
     return out;
   }
 
-  /** All that was written, in order. */
+  /** All that was written, in order, whoever wrote it. */
   async *bytes(): AsyncGenerator<Uint8Array> {
-    for (let at = 0; at < this.at; at += READ) {
-      yield await this.read(at, Math.min(READ, this.at - at));
+    const { size } = await this.file.stat();
+    for (let at = 0; at < size; at += READ) {
+      yield await this.read(at, Math.min(READ, size - at));
     }
   }
 }
@@ -74,9 +79,10 @@ export async function* withScratch(
   const opened: FileHandle[] = [];
   try {
     yield* make(async (name) => {
-      const file = await open(join(folder, name), "w+");
+      const path = join(folder, name);
+      const file = await open(path, "w+");
       opened.push(file);
-      return new ScratchFile(file);
+      return new ScratchFile(file, path);
     });
   } finally {
     await Promise.all(opened.map((file) => file.close()));

@@ -3,8 +3,8 @@ import { listSamples } from "../db/samples";
 import { listReviewers, standingAreas } from "../db/verdicts";
 import { findResult } from "../products/sampleResult";
 import type { TestOfMap } from "../report/accuracyTable";
-import { tallyCsv, tallyRows } from "../report/tallyTable";
-import type { FileKind } from "./kind";
+import { type TableBlock, tallyBlocks, tallyCsv, tallyRows } from "../report/tallyTable";
+import type { FileKind, FileSource } from "./kind";
 
 /** What a map was tested on: the newest sample that somebody looked at, and the newest test areas. */
 async function testsOf(client: Client, map: string): Promise<TestOfMap[]> {
@@ -20,21 +20,26 @@ async function testsOf(client: Client, map: string): Promise<TestOfMap[]> {
   return found;
 }
 
+/** Everything that is counted of a map, as it is known now. */
+export async function blocksOf({ map, info, db }: FileSource): Promise<TableBlock[]> {
+  const { reviewed, tests } = await db.withTransaction(async (client) => ({
+    reviewed: {
+      areas: await standingAreas(client, map.id),
+      reviewers: await listReviewers(client, map.id),
+    },
+    tests: await testsOf(client, map.id),
+  }));
+  return tallyBlocks(map, info, reviewed, tests);
+}
+
 /** Areas by class and zone, with what was said of the map and what it was made from. */
 export const csv: FileKind = {
   extension: "csv",
   media: "text/csv; charset=utf-8",
   title: "table",
   isPacked: false,
-  async *bytes({ map, info, db }) {
-    const said = await db.withTransaction(async (client) => ({
-      reviewed: {
-        areas: await standingAreas(client, map.id),
-        reviewers: await listReviewers(client, map.id),
-      },
-      tests: await testsOf(client, map.id),
-    }));
-    yield Buffer.from(tallyCsv(map, info, said.reviewed, said.tests));
+  async *bytes(source) {
+    yield Buffer.from(tallyCsv(await blocksOf(source)));
   },
 };
 

@@ -10,9 +10,8 @@ import { zoneName } from "@hindglance/core/tally/zoneName";
 import { NO_CHANGE, classNames } from "@hindglance/core/tally/classNames";
 import type { Sample, SampleResult } from "@hindglance/contract/accuracy";
 import type { ImageInfo } from "@hindglance/core/graph/image";
-import { csvLine } from "@hindglance/formats/tables/csv";
 import type { ChangeMap } from "../db/changeMaps";
-import { rounded } from "./rounded";
+import { type Row, rounded } from "./rounded";
 
 /** What a map was tested on, and what came of it. */
 export interface TestOfMap {
@@ -31,32 +30,30 @@ const estimateCells = (estimate: Estimate | null | undefined, scale = 1): (numbe
 type NameOf = (label: number) => string;
 
 /** The error matrix in places or cells: rows are the map, columns the reference. */
-const matrixLines = ({ labels, units }: OutcomeAccuracy, nameOf: NameOf): string[] => [
-  csvLine(["", ...labels.map(nameOf)]),
-  ...units.map((row, k) => csvLine([nameOf(labels[k]!), ...row])),
+const matrixLines = ({ labels, units }: OutcomeAccuracy, nameOf: NameOf): Row[] => [
+  ["", ...labels.map(nameOf)],
+  ...units.map((row, k) => [nameOf(labels[k]!), ...row]),
 ];
 
 /** Figures of the whole map and class by class; areas only where places stand for the map. */
-function figureLines(accuracy: OutcomeAccuracy, nameOf: NameOf, isOfPlaces: boolean): string[] {
+function figureLines(accuracy: OutcomeAccuracy, nameOf: NameOf, isOfPlaces: boolean): Row[] {
   return [
-    csvLine(["", "estimate", "95 % from", "95 % to"]),
-    csvLine(["overall accuracy", ...estimateCells(accuracy.overall)]),
-    csvLine(["kappa", ...estimateCells(accuracy.kappa)]),
-    csvLine(["quantity disagreement", ...estimateCells(accuracy.quantity)]),
-    csvLine(["allocation disagreement", ...estimateCells(accuracy.allocation)]),
+    ["", "estimate", "95 % from", "95 % to"],
+    ["overall accuracy", ...estimateCells(accuracy.overall)],
+    ["kappa", ...estimateCells(accuracy.kappa)],
+    ["quantity disagreement", ...estimateCells(accuracy.quantity)],
+    ["allocation disagreement", ...estimateCells(accuracy.allocation)],
     ...accuracy.classes.flatMap(({ label, area, users, producers, f1 }) => [
-      ...(isOfPlaces
-        ? [csvLine([`${nameOf(label)}: adjusted km2`, ...estimateCells(area, 1e-6)])]
-        : []),
-      csvLine([`${nameOf(label)}: user's accuracy`, ...estimateCells(users)]),
-      csvLine([`${nameOf(label)}: producer's accuracy`, ...estimateCells(producers)]),
-      csvLine([`${nameOf(label)}: F1`, ...estimateCells(f1)]),
+      ...(isOfPlaces ? [[`${nameOf(label)}: adjusted km2`, ...estimateCells(area, 1e-6)]] : []),
+      [`${nameOf(label)}: user's accuracy`, ...estimateCells(users)],
+      [`${nameOf(label)}: producer's accuracy`, ...estimateCells(producers)],
+      [`${nameOf(label)}: F1`, ...estimateCells(f1)],
     ]),
   ];
 }
 
 /** Zone by zone, where every class of a zone has places enough. */
-function zoneLines(map: ChangeMap, info: ImageInfo, result: SampleResult): string[] {
+function zoneLines(map: ChangeMap, info: ImageInfo, result: SampleResult): Row[] {
   const zones = zoneOutcomes(result);
   if (zones.length === 0) {
     return [];
@@ -64,58 +61,58 @@ function zoneLines(map: ChangeMap, info: ImageInfo, result: SampleResult): strin
   const nameOf = classNames(info);
   const nameOfZone = (zone: number) => zoneName(map.provenance.zones?.names, zone);
   return [
-    csvLine(["zone", "figure", "estimate", "95 % from", "95 % to", "places"]),
+    ["zone", "figure", "estimate", "95 % from", "95 % to", "places"],
     ...zones.flatMap(({ zone, places, outcome }) => {
       const accuracy = outcome?.accuracy;
       if (!accuracy) {
-        return [csvLine([nameOfZone(zone), "too few places in a class", "", "", "", places])];
+        return [[nameOfZone(zone), "too few places in a class", "", "", "", places]];
       }
       return [
-        csvLine([
-          ...[nameOfZone(zone), "overall accuracy", ...estimateCells(accuracy.overall), places],
-        ]),
+        [...[nameOfZone(zone), "overall accuracy", ...estimateCells(accuracy.overall), places]],
         ...accuracy.classes
           .filter(({ label }) => label !== NO_CHANGE.label)
-          .map(({ label, area }) =>
-            csvLine([
-              nameOfZone(zone),
-              `${nameOf(label)}: adjusted km2`,
-              ...estimateCells(area, 1e-6),
-            ]),
-          ),
+          .map(({ label, area }) => [
+            nameOfZone(zone),
+            `${nameOf(label)}: adjusted km2`,
+            ...estimateCells(area, 1e-6),
+          ]),
       ];
     }),
   ];
 }
 
 /** How places were drawn and looked at, and what no figure tells of. */
-function howLines({ sample, result }: TestOfMap, { leftOut }: Outcome, nameOf: NameOf): string[] {
+function howLines({ sample, result }: TestOfMap, { leftOut }: Outcome, nameOf: NameOf): Row[] {
   const { design, nearCells, interpreters } = sample;
   return [
-    csvLine(["drawn", design.drawing, "seed", design.seed, "cells near change", nearCells]),
-    csvLine([
+    ["drawn", design.drawing, "seed", design.seed, "cells near change", nearCells],
+    [
       "looked at by",
       interpreters.map(({ interpreter, places }) => `${interpreter}: ${places} places`).join(", "),
+    ],
+    ...result.agreement.map(({ interpreters: both, places, alike, kappa }) => [
+      "agree",
+      both.join(" and "),
+      alike,
+      "of",
+      places,
+      "kappa",
+      kappa ?? "",
     ]),
-    ...result.agreement.map(({ interpreters: both, places, alike, kappa }) =>
-      csvLine(["agree", both.join(" and "), alike, "of", places, "kappa", kappa ?? ""]),
-    ),
-    csvLine(["not looked at", result.open]),
-    csvLine(["cannot be told", result.unsure]),
-    csvLine(["disputed", result.disputed]),
-    ...leftOut.map((stratum) =>
-      csvLine([
-        "left out, no place looked at",
-        isNearChange(stratum) ? "No change near change" : nameOf(stratum.label),
-        rounded(stratum.areaM2 / 1e6, 6),
-        "km2",
-      ]),
-    ),
+    ["not looked at", result.open],
+    ["cannot be told", result.unsure],
+    ["disputed", result.disputed],
+    ...leftOut.map((stratum) => [
+      "left out, no place looked at",
+      isNearChange(stratum) ? "No change near change" : nameOf(stratum.label),
+      rounded(stratum.areaM2 / 1e6, 6),
+      "km2",
+    ]),
   ];
 }
 
 /** What places or areas of known class say of the map; nothing where nobody looked. */
-function testLines(map: ChangeMap, info: ImageInfo, test: TestOfMap): string[] {
+function testLines(map: ChangeMap, info: ImageInfo, test: TestOfMap): Row[] {
   const { sample, result } = test;
   const outcome = wholeOutcome(sample, result);
   const { accuracy } = outcome;
@@ -126,8 +123,7 @@ function testLines(map: ChangeMap, info: ImageInfo, test: TestOfMap): string[] {
   const isOfPlaces = sample.design.drawing !== "areas";
   const units = isOfPlaces ? "places" : "cells of areas of known class";
   return [
-    csvLine([]),
-    csvLine(["accuracy by", sample.name, "rows map, columns reference", units]),
+    ["accuracy by", sample.name, "rows map, columns reference", units],
     ...matrixLines(accuracy, nameOf),
     ...figureLines(accuracy, nameOf, isOfPlaces),
     ...(isOfPlaces ? zoneLines(map, info, result) : []),
@@ -135,9 +131,9 @@ function testLines(map: ChangeMap, info: ImageInfo, test: TestOfMap): string[] {
   ];
 }
 
-/** What a map was tested on and how right it is, as lines of its table. */
-export const accuracyLines = (
+/** What a map was tested on and how right it is, a block of lines each. */
+export const accuracyBlocks = (
   map: ChangeMap,
   info: ImageInfo,
   tests: readonly TestOfMap[],
-): string[] => tests.flatMap((test) => testLines(map, info, test));
+): Row[][] => tests.map((test) => testLines(map, info, test));

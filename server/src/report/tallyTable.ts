@@ -11,8 +11,8 @@ import { IN_NO_ZONE, zoneName } from "@hindglance/core/tally/zoneName";
 import { csvLine } from "@hindglance/formats/tables/csv";
 import type { StandingArea } from "@hindglance/contract/verdicts";
 import type { ChangeMap } from "../db/changeMaps";
-import { type TestOfMap, accuracyLines } from "./accuracyTable";
-import { rounded } from "./rounded";
+import { type TestOfMap, accuracyBlocks } from "./accuracyTable";
+import { type Row, rounded } from "./rounded";
 import { limitName } from "@hindglance/core/change/limits/all";
 
 /**
@@ -39,7 +39,7 @@ function groupingText({ method, of, groups, classes }: Grouping): string {
 }
 
 /** Where classes come from: transitions, groups or rules. */
-function classesLine({ transitions, groups, rules }: ChangeSetup): string[] {
+function classesLine({ transitions, groups, rules }: ChangeSetup): Row {
   if (transitions) {
     return ["from–to", transitionsText(transitions)];
   }
@@ -92,13 +92,13 @@ export function tallyRows(
 }
 
 /** What reviewers said of a map, and who they are. */
-interface Reviewed {
+export interface Reviewed {
   areas: readonly StandingArea[];
   reviewers: readonly { reviewer: string; patches: number }[];
 }
 
 /** Areas by verdict, where anything was said: by class, of the whole map and by zone. */
-function verdictLines(map: ChangeMap, info: ImageInfo, { areas, reviewers }: Reviewed): string[] {
+function verdictLines(map: ChangeMap, info: ImageInfo, { areas, reviewers }: Reviewed): Row[] {
   if (reviewers.length === 0) {
     return [];
   }
@@ -106,47 +106,47 @@ function verdictLines(map: ChangeMap, info: ImageInfo, { areas, reviewers }: Rev
   const zoneOf = (zone: number | null) =>
     zone === null ? "All" : zoneName(map.provenance.zones?.names, zone);
   return [
-    csvLine([]),
-    csvLine(["zone", "class", "cells", "km2", "ha", "m2", "verdict", "patches"]),
-    ...areas.map(({ zone, label, standing, patches, cells, areaM2 }) =>
-      csvLine([
-        zoneOf(zone),
-        classes.get(label) ?? "",
-        cells,
-        rounded(areaM2 / 1e6, 6),
-        rounded(areaM2 / 1e4, 4),
-        rounded(areaM2, 2),
-        standing,
-        patches,
-      ]),
-    ),
-    csvLine([
+    ["zone", "class", "cells", "km2", "ha", "m2", "verdict", "patches"],
+    ...areas.map(({ zone, label, standing, patches, cells, areaM2 }) => [
+      zoneOf(zone),
+      classes.get(label) ?? "",
+      cells,
+      rounded(areaM2 / 1e6, 6),
+      rounded(areaM2 / 1e4, 4),
+      rounded(areaM2, 2),
+      standing,
+      patches,
+    ]),
+    [
       "reviewers",
       reviewers.map(({ reviewer, patches }) => `${reviewer}: ${patches} patches`).join(", "),
-    ]),
+    ],
   ];
 }
 
 /** Areas before edits, of a map that was written from them: by class, of the whole map and by zone. */
-function editLines({ edited, provenance }: ChangeMap, info: ImageInfo): string[] {
+function editLines({ edited, provenance }: ChangeMap, info: ImageInfo): Row[] {
   if (!edited) {
     return [];
   }
   const acts = Object.entries(edited.acts).map(([kind, count]) => `${kind}: ${count}`);
   return [
-    csvLine([]),
-    csvLine(["zone", "class", "cells before edits", "km2 before edits", "m2 before edits"]),
-    ...tallyRows({ tally: edited.tally, provenance }, info).map(({ zone, name, cells, areaM2 }) =>
-      csvLine([zone ?? "All", name, cells, rounded(areaM2 / 1e6, 6), rounded(areaM2, 2)]),
-    ),
-    csvLine(["edited from", edited.from.name]),
-    csvLine(["edited by", edited.editors.join(", ")]),
-    csvLine(["edits", acts.join(", ")]),
+    ["zone", "class", "cells before edits", "km2 before edits", "m2 before edits"],
+    ...tallyRows({ tally: edited.tally, provenance }, info).map(({ zone, name, cells, areaM2 }) => [
+      zone ?? "All",
+      name,
+      cells,
+      rounded(areaM2 / 1e6, 6),
+      rounded(areaM2, 2),
+    ]),
+    ["edited from", edited.from.name],
+    ["edited by", edited.editors.join(", ")],
+    ["edits", acts.join(", ")],
   ];
 }
 
 /** Probable areas, where they are counted: by class, of the whole map and by zone. */
-function probableLines(map: ChangeMap, info: ImageInfo): string[] {
+function probableLines(map: ChangeMap, info: ImageInfo): Row[] {
   const { doubt, provenance } = map;
   if (!doubt) {
     return [];
@@ -158,24 +158,24 @@ function probableLines(map: ChangeMap, info: ImageInfo): string[] {
       const probable = probableArea(doubt.sums, label, zone);
       return probable
         ? [
-            csvLine([
+            [
               zone === null ? "All" : zoneName(names, zone),
               name,
               rounded(probable.areaM2 / 1e6, 6),
               rounded(probable.halfM2 / 1e6, 6),
               rounded(probable.areaM2, 2),
               rounded(probable.halfM2, 2),
-            ]),
+            ],
           ]
         : [];
     }),
   );
   const head = ["zone", "class", "probable km2", "± km2, 95 %", "probable m2", "± m2, 95 %"];
-  return [csvLine([]), csvLine(head), ...lines];
+  return [head, ...lines];
 }
 
 /** Volume and mean depth of ground that came under water, where they are measured: in all and by zone. */
-function depthLines({ depth, provenance }: ChangeMap): string[] {
+function depthLines({ depth, provenance }: ChangeMap): Row[] {
   if (!depth) {
     return [];
   }
@@ -183,92 +183,107 @@ function depthLines({ depth, provenance }: ChangeMap): string[] {
   const zones = [null, ...names.map((_name, k) => k + 1), ...(names.length > 0 ? [0] : [])];
   const lines = zones.map((zone) => {
     const { areaM2, volumeM3, unknownM2 } = waterOf(depth.sums, depth.flooded, zone);
-    return csvLine([
+    return [
       zone === null ? "All" : zoneName(names, zone),
       rounded(volumeM3, 0),
       areaM2 > 0 ? rounded(volumeM3 / areaM2, 3) : "",
       rounded(areaM2, 2),
       rounded(unknownM2, 2),
-    ]);
+    ];
   });
   const head = ["zone", "m3 over flooded ground", "mean depth m", "m2", "m2 of unknown depth"];
-  return [csvLine([]), csvLine(head), ...lines];
+  return [head, ...lines];
 }
 
-/** The table as CSV with its inputs recalled below it, so that it can be defended on its own. */
-export function tallyCsv(
-  map: ChangeMap,
-  info: ImageInfo,
-  reviewed: Reviewed,
-  tests: readonly TestOfMap[],
-): string {
+/** Areas of every class, of the whole map and by zone. */
+const areaLines = (map: ChangeMap, info: ImageInfo): Row[] => [
+  ["zone", "class", "cells", "km2", "ha", "m2", "percent of cells seen"],
+  ...tallyRows(map, info).map(({ zone, name, cells, areaM2, sharePercent }) => [
+    ...[zone ?? "All", name, cells],
+    ...[rounded(areaM2 / 1e6, 6), rounded(areaM2 / 1e4, 4), rounded(areaM2, 2)],
+    rounded(sharePercent, 4),
+  ]),
+];
+
+/** What a map was made from and how, each with its name first. */
+export function inputLines(map: ChangeMap): Row[] {
   const provenance = map.provenance;
   const scene = (record: typeof provenance.before) =>
     `${record.name}, ${record.acquiredAt ?? "no date"}, file ${record.file}, SHA-256 ${record.sha256}`;
   return [
-    csvLine(["zone", "class", "cells", "km2", "ha", "m2", "percent of cells seen"]),
-    ...tallyRows(map, info).map((tallyRow) =>
-      csvLine([
-        tallyRow.zone ?? "All",
-        tallyRow.name,
-        tallyRow.cells,
-        rounded(tallyRow.areaM2 / 1e6, 6),
-        rounded(tallyRow.areaM2 / 1e4, 4),
-        rounded(tallyRow.areaM2, 2),
-        rounded(tallyRow.sharePercent, 4),
-      ]),
-    ),
-    ...editLines(map, info),
-    ...probableLines(map, info),
-    ...verdictLines(map, info, reviewed),
-    ...accuracyLines(map, info, tests),
-    ...depthLines(map),
-    csvLine([]),
-    csvLine(["map", map.name]),
-    csvLine(["study", provenance.study]),
-    csvLine(["before", scene(provenance.before)]),
-    csvLine(["after", scene(provenance.after)]),
-    ...(provenance.elevation ? [csvLine(["elevation", scene(provenance.elevation)])] : []),
-    ...(provenance.cover ? [csvLine(["land cover", scene(provenance.cover)])] : []),
+    ["map", map.name],
+    ["study", provenance.study],
+    ["before", scene(provenance.before)],
+    ["after", scene(provenance.after)],
+    ...(provenance.elevation ? [["elevation", scene(provenance.elevation)]] : []),
+    ...(provenance.cover ? [["land cover", scene(provenance.cover)]] : []),
     ...(provenance.zones
       ? [
-          csvLine([
+          [
             "zones",
             `${provenance.zones.name}, file ${provenance.zones.file}, SHA-256 ${provenance.zones.sha256}`,
-          ]),
+          ],
         ]
       : []),
-    csvLine(["grid", provenance.grid]),
-    csvLine([
+    ["grid", provenance.grid],
+    [
       "measure",
       provenance.setup.measure === "formula"
         ? `formula ${provenance.setup.formula ?? ""}`
         : provenance.setup.measure,
-    ]),
+    ],
     ...(provenance.covers
       ? [
-          csvLine(["classified before", scene(provenance.covers.before)]),
-          csvLine(["classified after", scene(provenance.covers.after)]),
+          ["classified before", scene(provenance.covers.before)],
+          ["classified after", scene(provenance.covers.after)],
         ]
       : []),
-    csvLine(classesLine(provenance.setup)),
-    ...(map.tally.limits ?? []).map((limit) =>
-      csvLine([
-        "limit",
-        limitName(limit.name),
-        -limit.droppedCells,
-        rounded(-limit.droppedM2 / 1e6, 6),
-        rounded(-limit.droppedM2 / 1e4, 4),
-        rounded(-limit.droppedM2, 2),
-        "",
-        `${limit.addedCells} cells given a class`,
-      ]),
-    ),
-    ...(provenance.evidence ?? []).map(({ tone, text }) => csvLine(["evidence", tone, text])),
-    ...(provenance.warnings ?? []).map((text) => csvLine(["warning", text])),
-    csvLine(["parameters", JSON.stringify(provenance.setup)]),
-    csvLine(["identity", provenance.nodeHash]),
-    csvLine(["written", `${provenance.writtenAt} by ${provenance.program}`]),
-    csvLine(["areas", "on the WGS 84 ellipsoid, sum of cell areas"]),
-  ].join("");
+    classesLine(provenance.setup),
+    ...(map.tally.limits ?? []).map((limit) => [
+      "limit",
+      limitName(limit.name),
+      -limit.droppedCells,
+      rounded(-limit.droppedM2 / 1e6, 6),
+      rounded(-limit.droppedM2 / 1e4, 4),
+      rounded(-limit.droppedM2, 2),
+      "",
+      `${limit.addedCells} cells given a class`,
+    ]),
+    ...(provenance.evidence ?? []).map(({ tone, text }) => ["evidence", tone, text]),
+    ...(provenance.warnings ?? []).map((text) => ["warning", text]),
+    ["parameters", JSON.stringify(provenance.setup)],
+    ["identity", provenance.nodeHash],
+    ["written", `${provenance.writtenAt} by ${provenance.program}`],
+    ["areas", "on the WGS 84 ellipsoid, sum of cell areas"],
+  ];
 }
+
+/** A table of a map: the lines that stand together, under a name. */
+export interface TableBlock {
+  name: string;
+  rows: Row[];
+}
+
+/** Everything that is counted of a map, block by block: its areas first, what it was made from last. */
+export const tallyBlocks = (
+  map: ChangeMap,
+  info: ImageInfo,
+  reviewed: Reviewed,
+  tests: readonly TestOfMap[],
+): TableBlock[] =>
+  [
+    { name: "Areas", rows: areaLines(map, info) },
+    { name: "Before edits", rows: editLines(map, info) },
+    { name: "Probable areas", rows: probableLines(map, info) },
+    { name: "Verdicts", rows: verdictLines(map, info, reviewed) },
+    ...accuracyBlocks(map, info, tests).map((rows, k) => ({
+      name: k === 0 ? "Accuracy" : `Accuracy ${k + 1}`,
+      rows,
+    })),
+    { name: "Depth", rows: depthLines(map) },
+    { name: "Inputs", rows: inputLines(map) },
+  ].filter(({ rows }) => rows.length > 0);
+
+/** The table as CSV with its inputs recalled below it, so that it can be defended on its own. */
+export const tallyCsv = (blocks: readonly TableBlock[]): string =>
+  blocks.map(({ rows }) => rows.map(csvLine).join("")).join(csvLine([]));

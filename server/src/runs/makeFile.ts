@@ -1,12 +1,13 @@
-import type { FileFormat } from "@hindglance/contract/changeMaps";
+import { type FileFormat, lackOf } from "@hindglance/contract/files";
 import { deleteMapFile, setBlobDetail, setBlobPurpose } from "../db/blobs";
 import { findChangeMap } from "../db/changeMaps";
 import { findImage } from "../db/images";
 import { receiveBlob } from "../db/receiving";
 import { addToLedger } from "../db/studies";
-import { notFound } from "../errors";
+import { AppError, notFound } from "../errors";
 import { FILE_KINDS } from "../files/list";
 import type { RunKind } from "./kind";
+import { evaluatorFor } from "./mapPhases";
 
 /** Which file of which map. */
 export interface FileParams {
@@ -25,17 +26,23 @@ export const makeFile: RunKind<FileParams> = {
       throw notFound("change map");
     }
     const { info } = (await ctx.db.withClient((client) => findImage(client, map.imageId)))!;
-    const { db, signal, progress } = ctx;
+    const { db, sources, signal, progress } = ctx;
+    const kind = FILE_KINDS[params.format];
+    const source = { map, info, db, sources, evaluator: evaluatorFor(ctx), signal, progress };
+    const lack = lackOf(params.format, map) ?? (await kind.lacks?.(source));
+    if (lack) {
+      throw new AppError(409, "lacking", lack);
+    }
     const blob = await receiveBlob(
       ctx.db,
       {
         studyId: map.studyId,
         purpose: "making",
         name: params.fileName,
-        mediaType: FILE_KINDS[params.format].media,
+        mediaType: kind.media,
         maxBytes: 2 ** 40,
       },
-      FILE_KINDS[params.format].bytes({ map, info, db, signal, progress }),
+      kind.bytes(source),
     );
     return {
       result: { blobId: blob.id },

@@ -1,80 +1,44 @@
-import type { FileFormat } from "@hindglance/contract/changeMaps";
 import {
-  Download,
-  FileJson,
-  FileText,
-  Globe,
-  type LucideIcon,
-  Map as MapIcon,
-  Package,
-  Shapes,
-  Table2,
-} from "lucide-react";
+  FILE_FORMAT_NAMES,
+  type FileFormat,
+  type FileGroup,
+  fileWords,
+  lackOf,
+} from "@hindglance/contract/files";
+import { Download, type LucideIcon, Map as MapIcon, Package, Shapes, Table2 } from "lucide-react";
 import type { ChangeMap } from "../api/types";
 import { bytes } from "../lib/format";
 import { Bar } from "../ui/Bar";
 import { Button } from "../ui/Button";
 import { useFile } from "./useFile";
 
-interface Kind {
-  format: FileFormat;
-  name: string;
-  icon: LucideIcon;
-  text: string;
-}
-
-const KINDS: readonly Kind[] = [
-  {
-    format: "cog",
-    name: "Change map, GeoTIFF",
-    icon: MapIcon,
-    text: "Cloud-optimised; class names, colours, system, provenance",
-  },
-  {
-    format: "geojson",
-    name: "Patches, GeoJSON",
-    icon: FileJson,
-    text: "Outlines with class, area, verdict, doubt; provenance",
-  },
-  {
-    format: "shapefile",
-    name: "Patches, Shapefile",
-    icon: Shapes,
-    text: "Zipped; the same columns, named in ten letters",
-  },
-  {
-    format: "kmz",
-    name: "Patches, KMZ",
-    icon: Globe,
-    text: "The same columns, in the colours of the classes",
-  },
-  {
-    format: "csv",
-    name: "Table, CSV",
-    icon: Table2,
-    text: "Areas by class and zone, what was said of them, inputs",
-  },
-  {
-    format: "provenance",
-    name: "Provenance, JSON",
-    icon: FileText,
-    text: "Inputs with checksums, every parameter, the table",
-  },
-  {
-    format: "bundle",
-    name: "All files, ZIP",
-    icon: Package,
-    text: "Every file above, with a list of checksums",
-  },
+const ICONS: Record<FileGroup, LucideIcon> = {
+  images: MapIcon,
+  patches: Shapes,
+  tables: Table2,
+  whole: Package,
+};
+const GROUPS: readonly { group: FileGroup; title: string }[] = [
+  { group: "images", title: "Images" },
+  { group: "patches", title: "Patches" },
+  { group: "tables", title: "Tables" },
+  { group: "whole", title: "The whole" },
 ];
 
-/** Files that can be made of a map, each with what it holds. */
+/** Files that can be made of a map, by what they are about, each with what it holds. */
 export const Files = ({ map }: { map: ChangeMap }) => (
-  <ul className="grid shrink-0 grid-cols-2 gap-2" aria-label="Files">
-    {KINDS.map((kind) => (
-      <FileCard key={kind.format} map={map} kind={kind} />
+  <div className="grid shrink-0 grid-cols-2 gap-x-3 gap-y-3.5">
+    {GROUPS.map(({ group, title }) => (
+      <section key={group} aria-label={title}>
+        <h2 className="mb-1.5 text-label uppercase tracking-wide text-soft">{title}</h2>
+        <ul className="space-y-1.5">
+          {FILE_FORMAT_NAMES.filter((format) => fileWords(format).group === group).map((format) => (
+            <FileCard key={format} map={map} format={format} />
+          ))}
+        </ul>
+      </section>
     ))}
-  </ul>
+  </div>
 );
 
 /** What the button of a file does: it is made first, and taken then. */
@@ -90,15 +54,17 @@ function FileAct({ isMade, isBusy }: { isMade: boolean; isBusy: boolean }) {
   return isBusy ? "Making …" : "Make";
 }
 
-function FileCard({ map, kind }: { map: ChangeMap; kind: Kind }) {
-  const { format, name, icon: Icon, text } = kind;
+function FileCard({ map, format }: { map: ChangeMap; format: FileFormat }) {
+  const { name, text, group } = fileWords(format);
+  const Icon = ICONS[group];
+  const lack = lackOf(format, map);
   const { file, busy, progress, get } = useFile(map, format);
-  const said = file ? `${file.name} · ${bytes(file.size)}` : text;
+  const said = file ? `${file.name} · ${bytes(file.size)}` : (lack ?? text);
   return (
     <li className="flex items-center gap-3 rounded-card border border-line bg-paper px-3 py-2">
       <Icon size={18} className="shrink-0 text-spruce" aria-hidden />
       <div className="min-w-0 flex-1">
-        <h2 className="text-[13.5px] leading-5">{name}</h2>
+        <h3 className="truncate text-[13.5px] leading-5">{name}</h3>
         {busy ? (
           <div className="py-1.5">
             <Bar share={progress} label={`Making ${name}`} />
@@ -111,7 +77,7 @@ function FileCard({ map, kind }: { map: ChangeMap; kind: Kind }) {
       </div>
       <Button
         tone={file ? "act" : "plain"}
-        disabled={busy}
+        disabled={busy || lack !== null}
         aria-label={`${file ? "Download" : "Make"} ${name}`}
         onClick={get}
       >

@@ -62,7 +62,7 @@ describe("the Report page", () => {
     const files = [{ id: "b1", name: "Look.tif", size: 2_500_000, format: "cog" }];
     const { asked } = open({ "/change-maps": [aChangeMap({ files })] });
     await userEvent.click(
-      await screen.findByRole("button", { name: "Download Change map, GeoTIFF" }),
+      await screen.findByRole("button", { name: "Download Classes, GeoTIFF" }),
     );
     expect(screen.getByText(/^Look\.tif · 2\.5/)).toBeTruthy();
     expect(clicked).toHaveBeenCalledTimes(1);

@@ -1,4 +1,5 @@
-import { type FileFormat, changeMapRoutes } from "@hindglance/contract/changeMaps";
+import { changeMapRoutes } from "@hindglance/contract/changeMaps";
+import type { FileFormat } from "@hindglance/contract/files";
 import { call } from "../api/call";
 import { useEffect, useEffectEvent, useRef, useState } from "react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
