@@ -16,6 +16,7 @@ import { comparisonRoutes } from "./comparison";
 import { seriesRoutes } from "./series";
 import { presetRoutes } from "./presets";
 import { errorHandler, sameSite } from "./http";
+import { imageFileRoutes } from "./imageFiles";
 import { nodeRoutes } from "./nodes";
 import { pinRoutes } from "./pins";
 import { prepareRoutes } from "./prepare";
@@ -52,6 +53,7 @@ const ROUTES = [
   archiveRoutes,
   pinRoutes,
   changeMapRoutes,
+  imageFileRoutes,
   verdictRoutes,
   accuracyRoutes,
   depthRoutes,

@@ -1,4 +1,5 @@
 import type { MadeFile } from "@hindglance/contract/changeMaps";
+import type { ImageFile } from "@hindglance/contract/imageFiles";
 import { TOLD_FORMATS } from "@hindglance/contract/files";
 import type { ErrorBody } from "@hindglance/contract/errors";
 import { LRUCache } from "lru-cache";
@@ -478,6 +479,34 @@ export const listMapFiles = async (client: Client, changeMap: string): Promise<M
       [changeMap, TOLD_FORMATS],
     )
   ).rows;
+
+/** Files that were made of scenes of a study, the newest first. */
+export const listImageFiles = async (client: Client, study: string): Promise<ImageFile[]> =>
+  (
+    await client.query<ImageFile>(
+      `
+        SELECT
+          b.id, b.name, b.size::float8 AS size, b.created_at AS "createdAt",
+          b.detail ->> 'sceneId' AS "sceneId", b.detail ->> 'grid' AS grid
+        FROM blob b
+          JOIN scene s ON s.id = (b.detail ->> 'sceneId')::uuid
+        WHERE b.study_id = $1
+          AND b.purpose = 'file'
+          AND b.detail ? 'sceneId'
+        ORDER BY b.created_at DESC
+      `,
+      [study],
+    )
+  ).rows;
+
+/** Deletes a file that was made of a scene; whether it was there. */
+export const deleteImageFile = async (client: Client, id: string): Promise<boolean> =>
+  (
+    await client.query(
+      "DELETE FROM blob WHERE id = $1 AND purpose = 'file' AND detail ? 'sceneId'",
+      [id],
+    )
+  ).rowCount === 1;
 
 /** Deletes the file of a format that was made of a change map. */
 export const deleteMapFile = async (

@@ -219,8 +219,11 @@ export async function updateScene(
 }
 
 /** Deletes a scene; its image is swept by the caller. Whether it was there. */
-export const deleteScene = async (client: Client, id: string): Promise<boolean> =>
-  ((await client.query("DELETE FROM scene WHERE id = $1", [id])).rowCount ?? 0) > 0;
+export async function deleteScene(client: Client, id: string): Promise<boolean> {
+  const files = "DELETE FROM blob WHERE purpose = 'file' AND detail ->> 'sceneId' = $1";
+  await client.query(files, [id]);
+  return ((await client.query("DELETE FROM scene WHERE id = $1", [id])).rowCount ?? 0) > 0;
+}
 
 const ZONE = `
   id, study_id AS "studyId", name, file_name AS "fileName",

@@ -5,6 +5,7 @@ import { readBlocks } from "../db/blocks";
 import { findImage } from "../db/images";
 import type { Database } from "../db/pool";
 import type { FileKind, FileSource } from "./kind";
+import { COG_MEDIA } from "./names";
 import { withScratch } from "./scratch";
 
 async function blockOf(
@@ -39,7 +40,7 @@ function saidInside({ map, info }: FileSource) {
 /** Classes of a map as a cloud-optimised GeoTIFF; compressed tiles wait in a file until all are known. */
 export const cog: FileKind = {
   extension: "tif",
-  media: "image/tiff; application=geotiff; profile=cloud-optimized",
+  media: COG_MEDIA,
   title: "GeoTIFF",
   isPacked: true,
   bytes: (source) =>

@@ -4,8 +4,7 @@ import { findImage } from "../db/images";
 import { madeFromOfMap } from "../products/madeFrom";
 import { imageBytes } from "./image";
 import type { FileKind, FileSource } from "./kind";
-
-const MEDIA = "image/tiff; application=geotiff; profile=cloud-optimized";
+import { COG_MEDIA } from "./names";
 
 const itemsOf = ({ map }: FileSource, what: string) => ({
   NAME: map.name,
@@ -29,7 +28,7 @@ const gatedOf = async ({ db, sources, map }: FileSource) =>
 /** Before, after and measure of a map as they were compared; nothing where cells were not counted. */
 export const measure: FileKind = {
   extension: "measure.tif",
-  media: MEDIA,
+  media: COG_MEDIA,
   title: "measure",
   isPacked: true,
   lacks: async (source) =>
@@ -48,7 +47,7 @@ export const measure: FileKind = {
 /** How likely each cell is of the class that the map says. */
 export const probability: FileKind = {
   extension: "probability.tif",
-  media: MEDIA,
+  media: COG_MEDIA,
   title: "probability",
   isPacked: true,
   bytes: (source) =>
@@ -58,7 +57,7 @@ export const probability: FileKind = {
 /** Depth of the water over each cell. */
 export const depth: FileKind = {
   extension: "depth.tif",
-  media: MEDIA,
+  media: COG_MEDIA,
   title: "depth",
   isPacked: true,
   bytes: (source) =>

@@ -1,9 +1,8 @@
-/** Name of a file of a map, without what file systems do not take. */
-export function fileNameOf({ name }: { name: string }, extension: string): string {
-  const plain = name
-    .normalize("NFKD")
-    .replace(/\p{M}/gu, "")
-    .replace(/[^\w.-]+/g, "_")
-    .replace(/^_+|_+$/g, "");
-  return `${plain || "change_map"}.${extension}`;
-}
+import { plainName } from "../products/plainName";
+
+/** Media type of images that are taken away. */
+export const COG_MEDIA = "image/tiff; application=geotiff; profile=cloud-optimized";
+
+/** Name of a file of a map. */
+export const fileNameOf = ({ name }: { name: string }, extension: string): string =>
+  `${plainName(name) || "change_map"}.${extension}`;

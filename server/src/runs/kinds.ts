@@ -9,6 +9,7 @@ import { importProduct } from "./importProduct";
 import { importScene } from "./importScene";
 import { joinScenes } from "./joinScenes";
 import { makeFile } from "./makeFile";
+import { makeImageFile } from "./makeImageFile";
 import { measureAreas } from "./measureAreas";
 import { measureDepth } from "./measureDepth";
 import { measureSeries } from "./measureSeries";
@@ -34,4 +35,5 @@ export const RUN_KINDS: Record<string, RunKind> = {
   measureAreas,
   measureSeries,
   makeFile,
+  makeImageFile,
 };

@@ -61,9 +61,7 @@ describe("the Report page", () => {
     const clicked = jest.spyOn(HTMLAnchorElement.prototype, "click").mockImplementation();
     const files = [{ id: "b1", name: "Look.tif", size: 2_500_000, format: "cog" }];
     const { asked } = open({ "/change-maps": [aChangeMap({ files })] });
-    await userEvent.click(
-      await screen.findByRole("button", { name: "Download Classes, GeoTIFF" }),
-    );
+    await userEvent.click(await screen.findByRole("button", { name: "Download Classes, GeoTIFF" }));
     expect(screen.getByText(/^Look\.tif · 2\.5/)).toBeTruthy();
     expect(clicked).toHaveBeenCalledTimes(1);
     expect(asked.filter(({ method }) => method === "POST")).toEqual([]);
