@@ -42,5 +42,5 @@ export function useBegun<T>(
     }
   }, [state]);
   const isBusy = asked.isPending || (runId !== null && state === "running");
-  return { begin: asked.mutate, isBusy };
+  return { begin: asked.mutate, isBusy, progress: run?.progress ?? 0 };
 }

@@ -1,7 +1,7 @@
 import { changeMapRoutes } from "@hindglance/contract/changeMaps";
 import { call } from "../api/call";
 import { type ReactNode, useState } from "react";
-import { useOutletContext } from "react-router";
+import { useOutletContext, useSearchParams } from "react-router";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { sayError } from "../api/client";
 import { keys, useLedger, useScenes } from "../api/hooks";
@@ -20,16 +20,23 @@ import { Button } from "../ui/Button";
 import { Confirm } from "../ui/Confirm";
 import { Files } from "./Files";
 import { HowRight } from "./HowRight";
+import { ReportHead, roomIn } from "./ReportHead";
+import { ImagesRoom } from "./images/ImagesRoom";
 
-/** Report: files of a change map, and how it came about. */
+/** Report: what is handed over, and how it came about. */
 export function ReportPage() {
   const study = useOutletContext<Study>();
+  const [search] = useSearchParams();
   const { maps, map, pick } = usePickedMap(study.id);
   const scenes = useScenes(study.id).data ?? [];
   if (!maps) {
     return <p className="p-6 text-soft">Loading …</p>;
   }
   const strip = <MapStrip study={study} scenes={scenes} map={map} />;
+  if (roomIn(search) === "images") {
+    const head = <ReportHead above={study.name} title="Images" />;
+    return <ImagesRoom study={study} head={head} strip={strip} />;
+  }
   return map ? (
     <Report key={map.id} study={study} map={map} maps={maps} pick={pick} strip={strip} />
   ) : (
@@ -37,11 +44,16 @@ export function ReportPage() {
       label="Report"
       strip={strip}
       picture={
-        <NoMap
-          studyId={study.id}
-          title="Nothing to hand over yet"
-          text="Write a change map in Compare; its files are made here."
-        />
+        <div className="flex h-full flex-col gap-3.5 bg-bone p-5 text-ink">
+          <ReportHead above={study.name} title="Files of a change map" />
+          <div className="relative min-h-0 flex-1">
+            <NoMap
+              studyId={study.id}
+              title="Nothing to hand over yet"
+              text="Write a change map in Compare; its files are made here."
+            />
+          </div>
+        </div>
       }
       desk={
         <Section title="Report">
@@ -67,15 +79,9 @@ function Report({ study, map, maps, pick, strip }: Props) {
       strip={strip}
       picture={
         <div className="flex h-full flex-col gap-3.5 overflow-auto bg-bone p-5 text-ink">
-          <div className="flex items-end justify-between gap-4">
-            <div>
-              <p className="text-soft">{study.name}</p>
-              <h1 className="text-figure font-bold">{map.name}</h1>
-            </div>
-            <div className="w-[340px]">
-              <ChangeMapPicker maps={maps} map={map} pick={pick} />
-            </div>
-          </div>
+          <ReportHead above={study.name} title={map.name}>
+            <ChangeMapPicker maps={maps} map={map} pick={pick} />
+          </ReportHead>
           <Files map={map} />
           <HowRight map={map} />
           <MapWithClasses study={study} map={map} />
