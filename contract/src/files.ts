@@ -104,16 +104,16 @@ export const FILES = {
     text: "Inputs with checksums, every parameter, the table",
     isTold: false,
   },
-  stac: {
-    group: "whole",
-    name: "Item, STAC",
-    text: "What the map is and where it lies, for catalogues",
-    isTold: true,
-  },
   bundle: {
     group: "whole",
     name: "All files, ZIP",
     text: "Every file that can be made, with a list of checksums",
+    isTold: true,
+  },
+  stac: {
+    group: "whole",
+    name: "Item, STAC",
+    text: "What the map is and where it lies, for catalogues",
     isTold: true,
   },
 } as const satisfies Record<string, FileWords>;

@@ -18,20 +18,21 @@ const ICONS: Record<FileGroup, LucideIcon> = {
   tables: Table2,
   whole: Package,
 };
-const GROUPS: readonly { group: FileGroup; title: string }[] = [
-  { group: "images", title: "Images" },
-  { group: "patches", title: "Patches" },
-  { group: "tables", title: "Tables" },
-  { group: "whole", title: "The whole" },
+/** Groups in their order; one that is wide has its files side by side. */
+const GROUPS: readonly { group: FileGroup; title: string; isWide: boolean }[] = [
+  { group: "whole", title: "The whole", isWide: true },
+  { group: "images", title: "Images", isWide: false },
+  { group: "patches", title: "Patches", isWide: false },
+  { group: "tables", title: "Tables", isWide: true },
 ];
 
 /** Files that can be made of a map, by what they are about, each with what it holds. */
 export const Files = ({ map }: { map: ChangeMap }) => (
   <div className="grid shrink-0 grid-cols-2 gap-x-3 gap-y-3.5">
-    {GROUPS.map(({ group, title }) => (
-      <section key={group} aria-label={title}>
+    {GROUPS.map(({ group, title, isWide }) => (
+      <section key={group} aria-label={title} className={isWide ? "col-span-2" : ""}>
         <h2 className="mb-1.5 text-label uppercase tracking-wide text-soft">{title}</h2>
-        <ul className="space-y-1.5">
+        <ul className={isWide ? "grid grid-cols-2 gap-x-3 gap-y-1.5" : "space-y-1.5"}>
           {FILE_FORMAT_NAMES.filter((format) => fileWords(format).group === group).map((format) => (
             <FileCard key={format} map={map} format={format} />
           ))}

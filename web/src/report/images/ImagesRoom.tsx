@@ -218,7 +218,9 @@ export function ImagesRoom({ study, head, strip }: Props) {
       }
       footer={
         <div className="flex items-center justify-between">
-          <span className="text-soft">{files ? `${files.length} files` : ""}</span>
+          <span className="text-soft">
+            {files ? `${files.length} ${files.length === 1 ? "file" : "files"}` : ""}
+          </span>
           <Button
             tone="act"
             disabled={!canMake || scenes.length === 0 || isAsking}
