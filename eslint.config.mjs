@@ -200,7 +200,12 @@ export default tseslint.config(
     ignores: TESTS,
     rules: within("api", "runs", "db", "preview"),
   },
-  { files: ["server/src/runs/**/*.ts"], ignores: TESTS, rules: within("api") },
+  { files: ["server/src/runs/**/*.ts"], ignores: TESTS, rules: within("api", "recipes") },
+  {
+    files: ["server/src/recipes/**/*.ts"],
+    ignores: TESTS,
+    rules: within("api", "runs", "files", "products", "eval", "preview"),
+  },
   {
     files: ["server/src/db/**/*.ts"],
     ignores: TESTS,

@@ -13,6 +13,8 @@ import { StoredSources } from "./eval/sources";
 import { VectorsApart } from "./vectors/readApart";
 import { PreviewPool } from "./preview/pool";
 import { Settling } from "./products/settle";
+import { ServerClient } from "@hindglance/contract/client";
+import { RecipeRunner } from "./recipes/runner";
 import { Engine } from "./runs/engine";
 import { RUN_KINDS } from "./runs/kinds";
 import { Waits } from "./runs/waits";
@@ -44,6 +46,13 @@ function grumbler(log: Logger): (error: unknown) => void {
     }
   };
 }
+
+const addressOf = (host: string, port: number): string =>
+  `http://${host.includes(":") ? `[${host}]` : host}:${port}`;
+
+/** The server's own API over the machine itself, whoever else it listens to. */
+const ownApi = (host: string, port: number): ServerClient =>
+  new ServerClient(addressOf(host === "0.0.0.0" || host === "::" ? "127.0.0.1" : host, port));
 
 /** Built threads and processes of the server. */
 interface Scripts {
@@ -98,6 +107,8 @@ export async function serve(config: Config, scripts: Scripts): Promise<Running> 
       ...config.allowedHosts,
     ]),
   ];
+  const recipes = new RecipeRunner(db, ownApi(config.host, port), grumble);
+  recipes.start();
   // What dead workers left goes to others; what nobody moved on goes on.
   const supervisor = setInterval(() => {
     void engine.recover().catch(grumble);
@@ -114,9 +125,10 @@ export async function serve(config: Config, scripts: Scripts): Promise<Running> 
   return {
     server,
     services,
-    address: `http://${config.host.includes(":") ? `[${config.host}]` : config.host}:${port}`,
+    address: addressOf(config.host, port),
     async close() {
       clearInterval(supervisor);
+      recipes.stop();
       waits.close();
       clearInterval(settler);
       clearInterval(broom);

@@ -22,6 +22,7 @@ import { pinRoutes } from "./pins";
 import { prepareRoutes } from "./prepare";
 import { fromToRoutes } from "./fromTo";
 import { eventRoutes } from "./events";
+import { recipeRoutes } from "./recipes";
 import { runRoutes } from "./runs";
 import { sceneRoutes } from "./scenes";
 import { vectorRoutes } from "./vectors";
@@ -46,6 +47,7 @@ const ROUTES = [
   fromToRoutes,
   comparisonRoutes,
   presetRoutes,
+  recipeRoutes,
   seriesRoutes,
   prepareRoutes,
   crsRoutes,

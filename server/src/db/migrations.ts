@@ -820,6 +820,45 @@ ALTER TABLE change_map
 ADD COLUMN taken_back_at timestamptz;
 `,
   },
+  {
+    id: 27,
+    name: "recipes and their runs",
+    sql: `
+CREATE TABLE recipe (
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
+  name text NOT NULL,
+  version integer NOT NULL,
+  recipe jsonb NOT NULL,
+  created_at timestamptz NOT NULL DEFAULT now(),
+  UNIQUE (name, version)
+);
+
+-- A recipe on a pair of a study: waits are the runs that it waits for at its stage; holder is the
+-- server that moves it on, as long as it says so again and again.
+CREATE TABLE recipe_run (
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
+  study_id uuid NOT NULL REFERENCES study ON DELETE CASCADE,
+  name text NOT NULL,
+  recipe jsonb NOT NULL,
+  files jsonb NOT NULL,
+  before_id uuid NOT NULL REFERENCES scene ON DELETE CASCADE,
+  after_id uuid NOT NULL REFERENCES scene ON DELETE CASCADE,
+  state text NOT NULL DEFAULT 'running',
+  stage text NOT NULL DEFAULT 'import',
+  waits uuid[] NOT NULL DEFAULT '{}',
+  notes jsonb NOT NULL DEFAULT '{}',
+  log jsonb NOT NULL DEFAULT '[]',
+  look_first jsonb NOT NULL DEFAULT '[]',
+  made jsonb NOT NULL DEFAULT '{"changeMapId": null, "files": []}',
+  holder uuid,
+  held_at timestamptz,
+  created_at timestamptz NOT NULL DEFAULT clock_timestamp(),
+  ended_at timestamptz
+);
+
+CREATE INDEX recipe_run_study ON recipe_run (study_id, created_at);
+`,
+  },
 ];
 
 /**

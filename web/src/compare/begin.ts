@@ -1,9 +1,8 @@
 import { emptySetup, emptyValueSetup } from "@hindglance/core/change/defaults";
 import { type ChangeSetup } from "@hindglance/core/change/setup";
 import type { CompareHistograms, Side, Study } from "../api/types";
-import { type FirstMap, withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
-import { measureOf } from "@hindglance/core/change/measures/all";
-import { gainLossRules } from "@hindglance/core/change/presets";
+import { withClassesFound } from "@hindglance/core/change/classesFound";
+import type { FirstMap } from "@hindglance/core/change/firstMap/firstMap";
 
 /** Settings that a comparison begins with, by what its before side holds. */
 export const startOf = (side: Side, study: Study, hasElevation: boolean): ChangeSetup =>
@@ -17,19 +16,13 @@ export interface Counted {
   first: FirstMap | null;
 }
 
-/**
- * Settings with classes from the pair itself: those of its first map; where none is made, what is
- * unusual.
- */
-export function settledBy(
+/** Settings with classes from the pair itself. */
+export const settledBy = (
   setup: ChangeSetup,
   side: Side | null,
   { histograms, first }: Counted,
-): ChangeSetup {
-  if (first) {
-    return withFirstMap(setup, first);
-  }
-  const band = side?.info?.bands[setup.band];
-  const lossUp = measureOf(setup.measure).lossUp ?? false;
-  return { ...setup, rules: gainLossRules(histograms.measure, lossUp, band?.role === "value") };
-}
+): ChangeSetup =>
+  withClassesFound(setup, side?.info?.bands[setup.band] ?? null, {
+    measure: histograms.measure,
+    first,
+  });

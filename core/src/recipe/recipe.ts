@@ -1,0 +1,164 @@
+import * as yup from "yup";
+import { FAMILIES, type Family } from "../chain/family";
+import { type Limits, limitsSchema } from "../change/limits/all";
+import { MEASURES, type Measure } from "../change/measures/all";
+import { type ClassRule, rulesSchema } from "../change/rules";
+import { GROUPED, type Grouping } from "../change/setup";
+import { type Speckle, speckleSchema } from "../change/speckle";
+import { FALSE_ALARM_KM2 } from "../radar/falseAlarms";
+import { isObject } from "../values";
+import { OFFSET_MODELS, type OffsetModel } from "../align/offset";
+
+/** Version of the format that recipes are written in. */
+export const RECIPE_FORMAT = 1;
+
+/** Kinds of change that a recipe looks for. */
+export const RECIPE_HAZARDS = ["flood", "fire", "land cover", "other"] as const;
+export type RecipeHazard = (typeof RECIPE_HAZARDS)[number];
+
+/** How two dates are compared, with names of bands in place of their places in one product. */
+export interface RecipeCompare {
+  band: string;
+  /** Bands of a measure of several; null: all that are like `band`. */
+  bands: string[] | null;
+  speckle: Speckle;
+  measure: Measure;
+  formula: string | null;
+  reweighted: boolean | null;
+  falseAlarmKm2: number | null;
+  rules: ClassRule[];
+  limits: Limits;
+  groups: Grouping | null;
+}
+
+/** When a map that was made without anybody looking is to be looked at first. */
+export interface LookFirst {
+  /** Least share of the study area that is seen on both dates, 0 to 1. */
+  leastSeen: number;
+  /** Most that the area of a class may change when a threshold moves by a step, as a share of it. */
+  mostSwing: number;
+  /** Fewest cells that change. */
+  leastCells: number;
+}
+
+/** How maps are made without staying at the screen. */
+export interface Recipe {
+  format: typeof RECIPE_FORMAT;
+  name: string;
+  note: string;
+  hazard: RecipeHazard;
+  /** The chain that prepares both dates; null where they come prepared. */
+  family: Family | null;
+  /** Settings of its steps over what a study proposes; null: all as proposed. */
+  chain: Record<string, Record<string, unknown>> | null;
+  /** Cell size of the study grid, metres; null: the images' own. */
+  cellSize: number | null;
+  /** How the later date is laid on the earlier one; null: as it lies. */
+  align: OffsetModel | null;
+  /** Whether thresholds are found anew in each pair, or are those that the rules have. */
+  thresholds: "found" | "kept";
+  /** null: as a study with such dates begins. */
+  compare: RecipeCompare | null;
+  lookFirst: LookFirst;
+}
+
+const share = yup.number().min(0).max(1).required();
+const nameSchema = yup.string().trim().min(1).max(80).required();
+const bandName = yup.string().min(1).max(80).required();
+
+const compareSchema = yup
+  .object({
+    band: bandName,
+    bands: yup.array(bandName).min(1).max(16).nullable().defined(),
+    speckle: speckleSchema,
+    measure: yup.string<Measure>().oneOf(MEASURES).required(),
+    formula: yup.string().max(2000).nullable().defined(),
+    reweighted: yup.boolean().nullable().defined(),
+    falseAlarmKm2: yup
+      .number()
+      .min(FALSE_ALARM_KM2.min)
+      .max(FALSE_ALARM_KM2.max)
+      .nullable()
+      .defined(),
+    rules: rulesSchema,
+    limits: limitsSchema,
+    groups: yup
+      .mixed<Grouping>(
+        (value: unknown): value is Grouping =>
+          isObject(value) && GROUPED.some((one) => one === value.of),
+      )
+      .nullable()
+      .defined(),
+  })
+  .noUnknown();
+
+/** Schema of a recipe. */
+export const recipeSchema = yup
+  .object({
+    format: yup
+      .number()
+      .oneOf([RECIPE_FORMAT], "format must be 1: this program reads recipes of format 1")
+      .required(),
+    name: nameSchema,
+    note: yup.string().max(2000).defined(),
+    hazard: yup.string().oneOf(RECIPE_HAZARDS).required(),
+    family: yup.string().oneOf(FAMILIES).nullable().defined(),
+    chain: yup
+      .mixed<Record<string, Record<string, unknown>>>(
+        (value: unknown): value is Record<string, Record<string, unknown>> =>
+          isObject(value) && Object.values(value).every(isObject),
+      )
+      .nullable()
+      .defined(),
+    cellSize: yup.number().positive().max(100_000).nullable().defined(),
+    align: yup.string<OffsetModel>().oneOf(OFFSET_MODELS).nullable().defined(),
+    thresholds: yup
+      .string()
+      .oneOf(["found", "kept"] as const)
+      .required(),
+    compare: compareSchema.nullable().default(undefined).defined(),
+    lookFirst: yup
+      .object({
+        leastSeen: share,
+        mostSwing: yup.number().min(0).max(100).required(),
+        leastCells: yup.number().integer().min(0).required(),
+      })
+      .noUnknown(),
+  })
+  .noUnknown();
+
+/** When a map is to be looked at first, where nobody says otherwise. */
+export const USUAL_LOOK_FIRST: LookFirst = { leastSeen: 0.5, mostSwing: 0.5, leastCells: 100 };
+
+const plain = (
+  name: string,
+  hazard: RecipeHazard,
+  family: Family | null,
+  note: string,
+): Recipe => ({
+  ...{ format: RECIPE_FORMAT, name, note, hazard, family },
+  ...{ chain: null, cellSize: null, align: null, thresholds: "found", compare: null },
+  lookFirst: USUAL_LOOK_FIRST,
+});
+
+/** Recipes that are there before anybody saved one. */
+export const FIRST_RECIPES = {
+  flood: plain(
+    "Flood on radar",
+    "flood",
+    "radar",
+    "Both dates prepared as a study proposes; thresholds found in the pair.",
+  ),
+  fire: plain(
+    "Burn severity",
+    "fire",
+    "optical",
+    "Both dates prepared to surface reflectance and NBR; burned ground by what the pair itself shows.",
+  ),
+  greenness: plain(
+    "Greenness gain and loss",
+    "land cover",
+    "optical",
+    "Both dates prepared to surface reflectance and NDVI; gain and loss by what the pair itself shows.",
+  ),
+} as const satisfies Record<string, Recipe>;

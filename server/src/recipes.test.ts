@@ -1,0 +1,187 @@
+import { emptySetup } from "@hindglance/core/change/defaults";
+import type { FileFormat } from "@hindglance/contract/files";
+import type { ChangeMap } from "@hindglance/contract/changeMaps";
+import type { KeptRecipe, RecipeRun } from "@hindglance/contract/recipes";
+import { FIRST_RECIPES, type Recipe } from "@hindglance/core/recipe/recipe";
+import { FloodedStudy } from "./testing/flooded";
+import { TestServer } from "./testing/harness";
+
+// Recipes on a flood whose dates come calibrated: nothing has to be prepared.
+let testServer: TestServer;
+let study: FloodedStudy;
+
+beforeAll(async () => {
+  testServer = await TestServer.start();
+  study = await FloodedStudy.make(testServer, "Recipes");
+}, 90_000);
+afterAll(() => testServer.stop());
+
+const recipe = (more: Partial<Recipe> = {}): Recipe => ({
+  ...FIRST_RECIPES.flood,
+  name: "Night flood",
+  family: null,
+  ...more,
+});
+interface Order {
+  recipe: object;
+  files: FileFormat[];
+  beforeId: string;
+  afterId: string;
+  name: string | null;
+}
+const order = (more: Partial<Order> = {}): Order => ({
+  ...{ recipe: recipe(), files: ["csv", "geojson"], name: null },
+  ...study.dates,
+  ...more,
+});
+interface Answer {
+  id: string;
+  ids: string[];
+  error?: { message: string; field?: string; hint?: string };
+}
+const begin = (body: object, path = "recipe-runs") =>
+  testServer.call<Answer>("POST", `/studies/${study.id}/${path}`, body);
+
+async function ended(id: string): Promise<RecipeRun> {
+  for (;;) {
+    const { body } = await testServer.call<RecipeRun>("GET", `/recipe-runs/${id}`);
+    if (body.state !== "running") {
+      return body;
+    }
+    await new Promise((ok) => setTimeout(ok, 150));
+  }
+}
+const textsOf = ({ log }: RecipeRun) => log.map(({ text }) => text);
+
+test("a recipe makes a map with its files and says what it did", async () => {
+  const { status, body } = await begin(order());
+  expect(status).toBe(202);
+  const run = await ended(body.id);
+  expect(textsOf(run).join("\n")).toMatch(/“Night flood, 2025-05-14” is written: \d+ patches/);
+  expect(run).toMatchObject({ state: "done", progress: 1, lookFirst: [] });
+  const { body: map } = await testServer.call<ChangeMap>(
+    "GET",
+    `/change-maps/${run.made.changeMapId!}`,
+  );
+  expect(map.doubt).not.toBeNull();
+  expect(run.made.files.map(({ format }) => format).sort()).toEqual(["csv", "geojson"]);
+  // Flood from column 60 to 220 and from 300 to 340, over all 300 rows.
+  const water = map.rows.find(({ zone, name }) => zone === null && name === "New water")!;
+  const truth = (160 + 40) * 300;
+  expect(Math.abs(water.cells - truth) / truth).toBeLessThan(0.05);
+}, 40_000);
+
+test("what cannot be trusted is finished, but marked", async () => {
+  const wary = recipe({ lookFirst: { leastSeen: 1, mostSwing: 0, leastCells: 1e6 } });
+  const { body } = await begin(order({ recipe: wary, files: [] }));
+  const run = await ended(body.id);
+  expect(run.state).toBe("done");
+  expect(run.lookFirst.join("\n")).toMatch(/fewer than the 1\s?000\s?000/);
+  expect(run.lookFirst.join("\n")).toMatch(/is fragile: moved by 0.5 dB/);
+  expect(textsOf(run).at(-1)).toBe("Finished: look first.");
+  expect(run.log.at(-1)!.tone).toBe("doubt");
+}, 40_000);
+
+test("of a list one pair that is broken does not keep the rest", async () => {
+  const scenes = await testServer.call<{ id: string; name: string }[]>(
+    "GET",
+    `/studies/${study.id}/scenes`,
+  );
+  const [before, after] = [study.dates.beforeId, study.dates.afterId].map(
+    (id) => scenes.body.find((scene) => scene.id === id)!.name,
+  );
+  const text = await testServer.call<Answer>("POST", `/studies/${study.id}/recipe-lists`, {
+    recipe: recipe(),
+    files: [],
+    csv: `before,after\n${before},nowhere`,
+  });
+  expect(text.body.error!.message).toMatch(/line 2, after: there is no date “nowhere”/);
+  const { rules, limits, speckle, measure } = emptySetup({
+    ...{ looks: 4, hasStudyArea: false, hasElevation: false },
+  });
+  const compare = {
+    ...{ band: "sigma9", bands: null, formula: null, reweighted: null, falseAlarmKm2: null },
+    ...{ groups: null, rules, limits, speckle, measure },
+  };
+  const broken = await begin(order({ recipe: recipe({ compare }), files: [] }));
+  const csv = [
+    "Before , after,name",
+    `${before},${after},Third`,
+    `${study.dates.beforeId},${after},`,
+  ];
+  const { body } = await begin(
+    { recipe: recipe(), files: [], csv: csv.join("\n") },
+    "recipe-lists",
+  );
+  expect(body.ids).toHaveLength(2);
+  const runs = await Promise.all([broken.body.id, ...body.ids].map(ended));
+  expect(runs.map(({ state }) => state)).toEqual(["failed", "done", "done"]);
+  expect(textsOf(runs[0]!).at(-1)).toMatch(/There is no band "sigma9": the date before has /);
+  expect(runs.map(({ name }) => name)).toEqual([
+    ...["Night flood, 2025-05-14", "Third", "Night flood, 2025-05-14"],
+  ]);
+}, 40_000);
+
+test("a run is cancelled, and what it waits for with it", async () => {
+  const { body } = await begin(order({ files: [] }));
+  await testServer.call("POST", `/recipe-runs/${body.id}/cancel`);
+  const run = await ended(body.id);
+  expect(run.state).toBe("cancelled");
+  expect((await testServer.call("DELETE", `/recipe-runs/${body.id}`)).status).toBe(204);
+  expect((await testServer.call("GET", `/recipe-runs/${body.id}`)).status).toBe(404);
+  await testServer.quiet();
+});
+
+test("orders that make no sense are refused by field", async () => {
+  const refused = async (more: Partial<Order>) => {
+    const { status, body } = await begin(order(more));
+    return [status, body.error?.message];
+  };
+  expect(await refused({ afterId: study.dates.beforeId })).toEqual([
+    422,
+    expect.stringMatching(/one and the same/) as unknown,
+  ]);
+  expect(await refused({ beforeId: study.id })).toEqual([
+    422,
+    expect.stringMatching(/no such date/),
+  ]);
+  expect(await refused({ recipe: { ...recipe(), format: 7 } })).toEqual([
+    422,
+    expect.stringMatching(/format must be 1/) as unknown,
+  ]);
+  expect(await refused({ recipe: { ...recipe(), secret: 1 } })).toEqual([
+    422,
+    expect.stringMatching(/secret/) as unknown,
+  ]);
+});
+
+test("recipes are kept in versions, taken from a study, and hold in another one", async () => {
+  const save = (body: Recipe) => testServer.call<KeptRecipe>("POST", "/recipes", { recipe: body });
+  const first = await save(recipe());
+  const second = await save(recipe({ note: "finer" }));
+  expect([first.body.version, second.body.version]).toEqual([1, 2]);
+  const none = await testServer.call<Answer>("GET", `/studies/${study.id}/recipe`);
+  expect(none.body.error!.message).toMatch(/compares nothing yet/);
+  const map = await testServer.call<ChangeMap[]>("GET", `/studies/${study.id}/change-maps`);
+  const { setup } = map.body[0]!;
+  await testServer.call("PATCH", `/studies/${study.id}`, { compare: { ...study.dates, setup } });
+  const taken = await testServer.call<Recipe>("GET", `/studies/${study.id}/recipe`);
+  expect(taken.body).toMatchObject({
+    ...{ name: "Recipes", hazard: "flood", family: null, thresholds: "kept" },
+    compare: { measure: setup.measure, rules: setup.rules },
+  });
+  const other = await FloodedStudy.make(testServer, "Elsewhere");
+  const { body } = await testServer.call<Answer>("POST", `/studies/${other.id}/recipe-runs`, {
+    ...{ recipe: taken.body, files: [], name: "Moved", ...other.dates },
+  });
+  const run = await ended(body.id);
+  const made = await testServer.call<ChangeMap>("GET", `/change-maps/${run.made.changeMapId!}`);
+  // The same dates with the same settings: the same areas.
+  const same = map.body.find(({ setup: own }) => own === setup)!;
+  const cells = ({ rows }: ChangeMap) => rows.map((row) => [row.zone, row.name, row.cells]);
+  expect(cells(made.body)).toEqual(cells(same));
+  for (const { id } of [first.body, second.body]) {
+    expect((await testServer.call("DELETE", `/recipes/${id}`)).status).toBe(204);
+  }
+  expect((await testServer.call<KeptRecipe[]>("GET", "/recipes")).body).toEqual([]);
+}, 40_000);

@@ -1,0 +1,271 @@
+import { Refused, type ServerClient } from "@hindglance/contract/client";
+import { alignRoutes } from "@hindglance/contract/align";
+import { changeMapRoutes } from "@hindglance/contract/changeMaps";
+import { compareRoutes } from "@hindglance/contract/compare";
+import type { CompareHistograms, Side } from "@hindglance/contract/compare";
+import { prepareRoutes } from "@hindglance/contract/prepare";
+import type { RecipeLine, RecipeStage } from "@hindglance/contract/recipes";
+import { runRoutes } from "@hindglance/contract/runs";
+import { type Scene, sceneRoutes } from "@hindglance/contract/scenes";
+import { type Study, studyRoutes } from "@hindglance/contract/studies";
+import { withClassesFound } from "@hindglance/core/change/classesFound";
+import { type FirstMap, withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
+import { firstMapKind } from "@hindglance/core/change/firstMap/kind";
+import type { ChangeSetup } from "@hindglance/core/change/setup";
+import { CLASS_NODATA } from "@hindglance/core/raster/block";
+import { chainBy, setupBy } from "@hindglance/core/recipe/apply";
+import { doubtsOf } from "@hindglance/core/recipe/doubts";
+import { Tally } from "@hindglance/core/tally/tally";
+import { number } from "@hindglance/core/text/number";
+import type { KeptRecipeRun, RecipeStep } from "../db/recipes";
+import { AppError } from "../errors";
+
+/** What a stage works with. */
+export interface StageContext {
+  api: ServerClient;
+  run: KeptRecipeRun;
+  signal: AbortSignal;
+}
+
+/** What a stage has done: what is written, and the runs that are waited for before the next one. */
+type Stage = (context: StageContext) => Promise<RecipeStep>;
+
+const said = (text: string): Omit<RecipeLine, "at"> => ({ tone: "said", text });
+const doubtful = (text: string): Omit<RecipeLine, "at"> => ({ tone: "doubt", text });
+
+/** The scenes of a pair. @throws AppError where one is gone, or was not taken in */
+async function pairOf({ api, run }: StageContext): Promise<[Scene, Scene]> {
+  const scenes = await api.call(sceneRoutes.list, { params: { id: run.studyId } });
+  const [before, after] = [run.beforeId, run.afterId].map((id) =>
+    scenes.find((scene) => scene.id === id),
+  );
+  if (!before || !after) {
+    throw new AppError(404, "notFound", "A date of the pair is no longer in the study");
+  }
+  return [before, after];
+}
+
+/** Waits for everything of the study that is still being taken in. */
+const imported: Stage = async ({ api, run }) => {
+  const runs = await api.call(runRoutes.list, { query: { study: run.studyId } });
+  const coming = runs.filter(
+    ({ kind, state }) => state === "running" && /^(import|fetch|join|compute)/.test(kind),
+  );
+  return {
+    waits: coming.map(({ id }) => id),
+    lines: coming.length > 0 ? [said(`Waiting for ${coming.length} files that are taken in.`)] : [],
+  };
+};
+
+/** Sets the chain of the study by the recipe and prepares both dates. */
+const prepared: Stage = async (context) => {
+  const { api, run } = context;
+  const { recipe, studyId: id } = run;
+  const [before, after] = await pairOf(context);
+  for (const { name, imageId } of [before, after]) {
+    if (!imageId) {
+      throw new AppError(409, "notReady", `${name} was not taken in`);
+    }
+  }
+  const { family } = recipe;
+  if (!family) {
+    return { lines: [said("Both dates are compared as they were taken in.")] };
+  }
+  const query = { family };
+  const board = await api.call(prepareRoutes.board, { params: { id }, query });
+  const rows = board.rows.map(({ sceneId }) => sceneId);
+  const sceneIds = [run.beforeId, run.afterId].filter((sceneId) => rows.includes(sceneId));
+  if (sceneIds.length === 0) {
+    return { lines: [said("Both dates came prepared.")] };
+  }
+  const chain = chainBy(recipe, family, board.chain);
+  const heldOut = board.heldOut.filter((sceneId) => !sceneIds.includes(sceneId));
+  const body = { chain, exceptions: board.exceptions, heldOut };
+  await api.call(prepareRoutes.set, { params: { id }, query, body });
+  const { runId } = await api.call(prepareRoutes.run, {
+    ...{ params: { id }, query, body: { sceneIds } },
+  });
+  return {
+    waits: runId ? [runId] : [],
+    lines: [said(runId ? "Both dates are being prepared." : "Both dates were prepared already.")],
+  };
+};
+
+/** Lays the later date on the earlier one, where the recipe says so. */
+const aligned: Stage = async ({ api, run, signal }) => {
+  const { recipe, studyId: id, beforeId, afterId } = run;
+  if (!recipe.align) {
+    return {};
+  }
+  const sides = await api.call(compareRoutes.sides, { params: { id } });
+  const band = sides.find(({ sceneId }) => sceneId === beforeId)?.info?.bands[0]?.name ?? "";
+  const body = { referenceId: beforeId, sceneId: afterId, band, model: recipe.align };
+  const found = await api.call(alignRoutes.offset, { params: { id }, body }, signal);
+  await api.call(alignRoutes.set, {
+    ...{ params: { id, sceneId: afterId }, body: { place: found.place } },
+  });
+  return { lines: [said("The later date was laid on the earlier one.")] };
+};
+
+/** What the pair is compared as. @throws AppError with the reason why a date cannot be */
+function requireSide(sides: readonly Side[], { id, name }: Scene): Side {
+  const side = sides.find(({ sceneId }) => sceneId === id);
+  if (!side?.info || side.problem) {
+    throw new AppError(
+      422,
+      "invalid",
+      `${name} cannot be compared: ${side?.problem ?? "it is no date"}`,
+    );
+  }
+  return side;
+}
+
+interface Pair {
+  beforeId: string;
+  afterId: string;
+}
+
+const pairIds = ({ beforeId, afterId }: KeptRecipeRun): Pair => ({ beforeId, afterId });
+
+/** What the pair itself shows, where the recipe finds its thresholds. */
+async function foundIn(
+  { api, run, signal }: StageContext,
+  setup: ChangeSetup,
+  side: Side,
+): Promise<{ setup: ChangeSetup; first: FirstMap | null }> {
+  const band = side.info!.bands[setup.band]!;
+  const params = { id: run.studyId };
+  const body = { ...pairIds(run), setup };
+  if (firstMapKind(band, setup.measure)) {
+    const first = await api.call(compareRoutes.firstMap, { params, body }, signal);
+    return { setup: withFirstMap(setup, first), first };
+  }
+  const { measure } = await api.call(compareRoutes.histograms, { params, body }, signal);
+  return { setup: withClassesFound(setup, band, { measure, first: null }), first: null };
+}
+
+/** Settings of the study's comparison by the recipe, with classes from the pair where they are found. */
+const compared: Stage = async (context) => {
+  const { api, run } = context;
+  const params = { id: run.studyId };
+  const [before, after] = await pairOf(context);
+  const sides = await api.call(compareRoutes.sides, { params });
+  const side = requireSide(sides, before);
+  requireSide(sides, after);
+  const study: Study = await api.call(studyRoutes.find, { params });
+  const scenes = await api.call(sceneRoutes.list, { params });
+  const facts = {
+    ...{ bands: side.info!.bands, looks: side.looks, hasStudyArea: !!study.studyArea },
+    hasElevation: scenes.some(({ kind, imageId }) => kind === "elevation" && imageId),
+  };
+  const wanted = setupBy(run.recipe, facts);
+  const isFound = run.recipe.thresholds === "found";
+  const { setup, first } = isFound
+    ? await foundIn(context, wanted, side)
+    : { setup: wanted, first: null };
+  const notes = first?.evidence.notes ?? [];
+  const notSure = notes.filter(({ tone }) => tone !== "found").map(({ text }) => text);
+  return {
+    notes: { setup, notSure },
+    lines: notes.map(({ tone, text }) => (tone === "found" ? said(text) : doubtful(text))),
+  };
+};
+
+/** The setup that the comparison settled on. */
+function setupIn({ notes }: KeptRecipeRun): ChangeSetup {
+  if (!notes.setup) {
+    throw new Error("The pair was not compared yet");
+  }
+  return notes.setup;
+}
+
+/** Writes the map. */
+const written: Stage = async ({ api, run }) => {
+  const { runId } = await api.call(compareRoutes.write, {
+    params: { id: run.studyId },
+    body: { ...pairIds(run), setup: setupIn(run), name: run.name },
+  });
+  return { waits: [runId], notes: { writing: runId }, lines: [said("The map is being written.")] };
+};
+
+/** The map that the run of the last stage wrote. @throws AppError where there is none */
+async function mapOf({ api, run }: StageContext) {
+  const { result } = await api.call(runRoutes.find, { params: { id: run.notes.writing ?? "" } });
+  const id = result?.changeMapId;
+  if (!id) {
+    throw new AppError(500, "failed", "The run wrote no map");
+  }
+  return api.call(changeMapRoutes.find, { params: { id } });
+}
+
+/** Histograms of the pair inside the study area; none where nothing can be counted. */
+async function histogramsOf({ api, run, signal }: StageContext): Promise<CompareHistograms | null> {
+  const body = { ...pairIds(run), setup: setupIn(run) };
+  try {
+    return await api.call(compareRoutes.histograms, { params: { id: run.studyId }, body }, signal);
+  } catch (error) {
+    if (error instanceof Refused && error.status === 422) {
+      return null;
+    }
+    throw error;
+  }
+}
+
+/** Runs that count the doubt of maps of the study. */
+async function counting({ api, run }: StageContext): Promise<string[]> {
+  const runs = await api.call(runRoutes.list, { query: { study: run.studyId } });
+  return runs
+    .filter(({ kind, state }) => kind === "countDoubt" && state === "running")
+    .map(({ id }) => id);
+}
+
+/** What is doubtful of the map, and its files. */
+const filed: Stage = async (context) => {
+  const { api, run } = context;
+  const map = await mapOf(context);
+  const doubt = await counting(context);
+  if (!map.doubt && doubt.length > 0) {
+    return { waits: doubt, again: true };
+  }
+  const setup = setupIn(run);
+  const tally = Tally.from(map.tally);
+  const labels = map.info.classes?.map(({ label }) => label) ?? [];
+  const changedCells = labels.reduce((sum, label) => sum + tally.total(label).cells, 0);
+  const seenCells = changedCells + tally.total(0).cells;
+  const lookFirst = doubtsOf(
+    {
+      ...{ seenCells, changedCells, allCells: seenCells + tally.total(CLASS_NODATA).cells },
+      ...{ rules: setup.rules, isByRules: !setup.groups && !setup.transitions },
+      isDecibel: map.provenance.unit === "dB",
+      histograms: await histogramsOf(context),
+      notSure: run.notes.notSure ?? [],
+    },
+    run.recipe.lookFirst,
+  );
+  const waits: string[] = [];
+  for (const format of run.files) {
+    const { runId } = await api.call(changeMapRoutes.makeFile, {
+      ...{ params: { id: map.id }, body: { format } },
+    });
+    waits.push(runId);
+  }
+  return {
+    waits,
+    lookFirst,
+    made: { changeMapId: map.id, files: [] },
+    lines: [
+      said(`“${map.name}” is written: ${number(map.patchCount, 0)} patches.`),
+      ...lookFirst.map(doubtful),
+    ],
+  };
+};
+
+/** Stages in their order, each with what it does. */
+export const STAGES: readonly { stage: RecipeStage; work: Stage }[] = [
+  { stage: "import", work: imported },
+  { stage: "prepare", work: prepared },
+  { stage: "align", work: aligned },
+  { stage: "compare", work: compared },
+  { stage: "write", work: written },
+  { stage: "files", work: filed },
+];
