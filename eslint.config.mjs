@@ -9,7 +9,7 @@ const otherHouses = (houses) =>
     group: [`@hindglance/${house}`, `@hindglance/${house}/*`, `**/${house}/src/**`],
     message: `This house may not import ${house}/.`,
   }));
-/** Imports go one way: core <- formats <- server; core <- contract <- server, web; core, formats <- world. */
+/** Imports go one way: core <- formats <- server; core <- contract <- server, web, glance; core, formats <- world. */
 const forbid = (...houses) => ({
   "no-restricted-imports": ["error", { patterns: otherHouses(houses) }],
 });
@@ -19,7 +19,7 @@ const within = (...rooms) => ({
     "error",
     {
       patterns: [
-        ...otherHouses(["web", "world"]),
+        ...otherHouses(["glance", "web", "world"]),
         ...rooms.map((room) => ({
           group: [`../${room}/*`, `../../${room}/*`],
           message: `This room may not import ${room}/.`,
@@ -35,7 +35,7 @@ const pure = {
     "error",
     {
       patterns: [
-        ...["formats", "server", "web", "world"].map((house) => ({
+        ...["formats", "glance", "server", "web", "world"].map((house) => ({
           group: [`@hindglance/${house}`, `@hindglance/${house}/*`, `**/${house}/src/**`],
           message: `core/ may not import ${house}/.`,
         })),
@@ -168,9 +168,10 @@ export default tseslint.config(
   // harder to hold against the source that it cites.
   { files: KERNELS, rules: { "max-lines-per-function": "off", complexity: "off" } },
   { files: ["core/src/**/*.ts"], ignores: ["**/*.test.ts"], rules: pure },
-  { files: ["contract/src/**/*.ts"], rules: forbid("formats", "server", "web", "world") },
-  { files: ["formats/src/**/*.ts"], rules: forbid("server", "web", "world") },
-  { files: ["world/src/**/*.ts"], rules: forbid("server", "web") },
+  { files: ["contract/src/**/*.ts"], rules: forbid("formats", "glance", "server", "web", "world") },
+  { files: ["formats/src/**/*.ts"], rules: forbid("glance", "server", "web", "world") },
+  { files: ["glance/src/**/*.ts"], rules: forbid("formats", "server", "web", "world") },
+  { files: ["world/src/**/*.ts"], rules: forbid("glance", "server", "web") },
   {
     files: ["server/src/{products,runs,eval,preview,report,archive}/**/*.ts"],
     ignores: TESTS,
@@ -187,7 +188,7 @@ export default tseslint.config(
   {
     files: ["server/src/**/*.ts"],
     ignores: ["**/*.test.ts", "**/testing/**"],
-    rules: forbid("web", "world"),
+    rules: forbid("glance", "web", "world"),
   },
   {
     files: ["server/src/products/**/*.ts", "server/src/report/**/*.ts"],
@@ -215,7 +216,7 @@ export default tseslint.config(
     files: ["web/src/**/*.{ts,tsx}"],
     plugins: { "react-hooks": reactHooks },
     rules: {
-      ...forbid("formats", "server", "world"),
+      ...forbid("formats", "glance", "server", "world"),
       ...reactHooks.configs.recommended.rules,
       "react-hooks/exhaustive-deps": "error",
       "react-hooks/incompatible-library": "error",

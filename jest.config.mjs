@@ -42,7 +42,7 @@ const esmOnly = [
   "clipper2-ts",
 ];
 const houses = {
-  "^@hindglance/(contract|core|formats|world|server)/(.*)$": "<rootDir>/$1/src/$2",
+  "^@hindglance/(contract|core|formats|glance|world|server)/(.*)$": "<rootDir>/$1/src/$2",
 };
 const project = (name, extra = {}) => ({
   displayName: name,
@@ -75,6 +75,7 @@ export default {
     project("contract"),
     project("core"),
     project("formats"),
+    project("glance"),
     project("world"),
     project("web", {
       setupFiles: ["<rootDir>/web/src/testing/setup.ts"],

@@ -38,7 +38,7 @@ function stamp(dirs) {
 const stampFile = "dist/build.json";
 const old = existsSync(stampFile) ? JSON.parse(readFileSync(stampFile, "utf8")) : {};
 const now = {
-  server: stamp(["contract", "core", "formats", "server", "world", "scripts"]),
+  server: stamp(["contract", "core", "formats", "glance", "server", "world", "scripts"]),
   web: stamp(["contract", "core", "web", "scripts"]),
 };
 
@@ -49,6 +49,7 @@ if (old.server !== now.server || !existsSync("dist/server/main.js")) {
       "server/worker": "server/src/worker.ts",
       "server/previewThread": "server/src/preview/previewThread.ts",
       "server/vectorProcess": "server/src/vectors/vectorProcess.ts",
+      "glance/main": "glance/src/main.ts",
       "world/main": "world/src/main.ts",
       "world/demo": "world/src/demo.ts",
       "world/archive": "world/src/archive/main.ts",

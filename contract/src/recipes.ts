@@ -1,4 +1,4 @@
-import { type Recipe, recipeSchema } from "@hindglance/core/recipe/recipe";
+import { type Recipe, recipeFrom } from "@hindglance/core/recipe/recipe";
 import { messageOf } from "@hindglance/core/errors";
 import * as yup from "yup";
 import { FILE_FORMAT_NAMES } from "./files";
@@ -11,7 +11,7 @@ export const MOST_PAIRS = 1000;
 /** A recipe as it is sent; what is wrong with it is said by its field. */
 const recipe = ofCore<Recipe>().test("recipe", "${path} is no recipe", (value, context) => {
   try {
-    recipeSchema.validateSync(value, { strict: true });
+    recipeFrom(value);
     return true;
   } catch (error) {
     return context.createError({ message: `${context.path}: ${messageOf(error)}` });

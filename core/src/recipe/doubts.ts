@@ -28,24 +28,30 @@ export interface MadeFacts {
 interface Swing {
   name: string;
   swing: number;
+  share: number;
 }
 
-/** The class whose share changes most when one of its thresholds moves by a step. */
+/**
+ * The class whose share changes most when its threshold moves by a step. Of several thresholds on one
+ * side of a layer the widest counts: it parts change from no change, the others part grades of it.
+ */
 function mostFragile({ rules, isDecibel, histograms }: MadeFacts): Swing | null {
   const step = isDecibel ? STEP_DB : STEP_VALUE;
-  const swings = rulesOn(rules).flatMap(({ name, all }) =>
-    all.flatMap(({ layer, op, value }): Swing[] => {
+  const widest = new Map<string, Swing>();
+  for (const { name, all } of rulesOn(rules)) {
+    for (const { layer, op, value } of all) {
       const isSeen = layer === "before" || layer === "after" || layer === "measure";
       const histogram = isSeen ? histograms?.[layer] : undefined;
-      const isOrder = op !== "=" && op !== "!=";
-      if (!histogram || !isOrder) {
-        return [];
+      if (histogram && op !== "=" && op !== "!=") {
+        const { swing, share } = fragility(histogram, op, value, step);
+        const side = `${layer} ${op[0]}`;
+        if (Number.isFinite(swing) && share > (widest.get(side)?.share ?? 0)) {
+          widest.set(side, { name, swing, share });
+        }
       }
-      const { swing } = fragility(histogram, op, value, step);
-      return Number.isFinite(swing) ? [{ name, swing }] : [];
-    }),
-  );
-  return swings.reduce<Swing | null>(
+    }
+  }
+  return [...widest.values()].reduce<Swing | null>(
     (most, one) => (!most || one.swing > most.swing ? one : most),
     null,
   );

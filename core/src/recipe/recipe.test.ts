@@ -141,6 +141,22 @@ describe("doubts of a map that nobody looked at", () => {
     expect(doubtsOf(made({ isByRules: false }), { ...strict, mostSwing: 0 })).toEqual([]);
   });
 
+  test("of grades of one change only the widest counts: the others part grades, not change", () => {
+    const flat = heap(false);
+    const histograms = { before: flat, after: flat, measure: flat };
+    const grade = (label: number, value: number) => ({
+      ...{ label, name: `Grade ${label}`, color: "#b8562f" },
+      all: [{ layer: "measure" as const, op: ">=" as const, value }],
+    });
+    const limits = { ...USUAL_LOOK_FIRST, mostSwing: 0.2 };
+    // Over -1 dB lie 1.25 of 25.25 dB, over -15 dB 15.25: a step of 0.5 on either side is 1 dB.
+    const strict = doubtsOf(made({ histograms, rules: [grade(1, -1)] }), limits);
+    expect(strict).toEqual([expect.stringMatching(/“Grade 1” is fragile/)]);
+    expect(doubtsOf(made({ histograms, rules: [grade(1, -1), grade(2, -15)] }), limits)).toEqual(
+      [],
+    );
+  });
+
   test("what the pair itself leaves unsure is said as it is", () => {
     expect(of({ notSure: ["Wind may have roughened the lake."] })).toEqual([
       "Wind may have roughened the lake.",

@@ -6,6 +6,7 @@ import { type ClassRule, rulesSchema } from "../change/rules";
 import { GROUPED, type Grouping } from "../change/setup";
 import { type Speckle, speckleSchema } from "../change/speckle";
 import { FALSE_ALARM_KM2 } from "../radar/falseAlarms";
+import { InputError, messageOf } from "../errors";
 import { isObject } from "../values";
 import { OFFSET_MODELS, type OffsetModel } from "../align/offset";
 
@@ -126,6 +127,24 @@ export const recipeSchema = yup
       .noUnknown(),
   })
   .noUnknown();
+
+/** Whether something is a recipe. @throws ValidationError naming the field that is not as it should be */
+function isRecipe(value: unknown): value is Recipe {
+  recipeSchema.validateSync(value, { strict: true });
+  return true;
+}
+
+/** A recipe out of what was read. @throws InputError naming the field that is wrong */
+export function recipeFrom(value: unknown): Recipe {
+  try {
+    if (isRecipe(value)) {
+      return value;
+    }
+  } catch (error) {
+    throw new InputError(messageOf(error), error instanceof yup.ValidationError ? error.path : "");
+  }
+  throw new InputError("It is no recipe");
+}
 
 /** When a map is to be looked at first, where nobody says otherwise. */
 export const USUAL_LOOK_FIRST: LookFirst = { leastSeen: 0.5, mostSwing: 0.5, leastCells: 100 };

@@ -35,8 +35,10 @@ import type { Services } from "./services";
 /** A run of a recipe with how far it is: stages that ended, and the share of what it waits for. */
 async function view(client: Client, run: KeptRecipeRun): Promise<RecipeRun> {
   const { waits, notes: _notes, files: _files, ...rest } = run;
-  const runs = await Promise.all(waits.map((id) => runProgress(client, id)));
-  const shares: number[] = runs.map((one) => one?.progress ?? 1);
+  const shares: number[] = [];
+  for (const id of waits) {
+    shares.push((await runProgress(client, id))?.progress ?? 1);
+  }
   const within = shares.length > 0 ? shares.reduce((sum, one) => sum + one, 0) / shares.length : 0;
   const at = RECIPE_STAGES.indexOf(run.stage);
   const progress = run.state === "done" ? 1 : (at + within) / RECIPE_STAGES.length;
@@ -119,8 +121,11 @@ export function recipeRoutes(api: Router, services: Services): void {
   );
   serve(api, routes.runs, ({ params }) =>
     db.withClient(async (client) => {
-      const runs = await listRecipeRuns(client, params.id);
-      return Promise.all(runs.map((run) => view(client, run)));
+      const runs: RecipeRun[] = [];
+      for (const run of await listRecipeRuns(client, params.id)) {
+        runs.push(await view(client, run));
+      }
+      return runs;
     }),
   );
   const requireRun = async (client: Client, id: string): Promise<KeptRecipeRun> => {

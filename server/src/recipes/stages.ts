@@ -164,9 +164,10 @@ const compared: Stage = async (context) => {
     ? await foundIn(context, wanted, side)
     : { setup: wanted, first: null };
   const notes = first?.evidence.notes ?? [];
-  const notSure = notes.filter(({ tone }) => tone !== "found").map(({ text }) => text);
+  // The most important one stands first: that of what changed. The others qualify a map that stands.
+  const notSure = notes.slice(0, 1).filter(({ tone }) => tone !== "found");
   return {
-    notes: { setup, notSure },
+    notes: { setup, notSure: notSure.map(({ text }) => text) },
     lines: notes.map(({ tone, text }) => (tone === "found" ? said(text) : doubtful(text))),
   };
 };

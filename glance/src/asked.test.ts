@@ -1,0 +1,99 @@
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { FIRST_RECIPES } from "@hindglance/core/recipe/recipe";
+import { askedIn } from "./asked";
+
+let folder: string;
+let product: string;
+beforeAll(() => {
+  folder = mkdtempSync(join(tmpdir(), "asked-"));
+  product = join(folder, "a.zip");
+  writeFileSync(product, "made up");
+});
+afterAll(() => rmSync(folder, { recursive: true }));
+
+const pair = () => ["--before", product, "--after", product, "--out", "made"];
+const written = (name: string, text: string): string => {
+  const path = join(folder, name);
+  writeFileSync(path, text);
+  return path;
+};
+
+test("a pair and what lies beside it", () => {
+  const asked = askedIn([
+    ...["flood", ...pair(), "--orbit", product, "--orbit", product, "--event", "2025-05-12"],
+    ...["--files", "cog, csv", "--after-date=2025-05-14T18:00:00Z", "--server", "http://here"],
+  ]);
+  expect(asked).toMatchObject({
+    ...{ recipe: FIRST_RECIPES.flood, isList: false, out: "made", files: ["cog", "csv"] },
+    ...{ server: "http://here", isCheck: false },
+  });
+  expect(asked.pairs).toEqual([
+    {
+      ...{ before: product, after: product, name: null, elevation: null, area: null, zones: null },
+      ...{ event: "2025-05-12", orbits: [product, product], heights: null },
+      ...{ beforeDate: null, afterDate: "2025-05-14T18:00:00Z" },
+    },
+  ]);
+});
+
+test("a recipe out of a file, for whatever is looked for", () => {
+  const recipe = { ...FIRST_RECIPES.fire, name: "Heath" };
+  const path = written("recipe.json", JSON.stringify(recipe));
+  expect(askedIn(["heath", ...pair(), "--recipe", path]).recipe).toEqual(recipe);
+});
+
+test("a list has its pairs line by line, with the rest for all of them", () => {
+  const lines = ["Before,AFTER,elevation,name", "x.zip,y.zip,,", `"a, b.zip",c.zip,own.tif,Third`];
+  const path = written("list.csv", lines.join("\n"));
+  const { pairs, isList, recipe } = askedIn(["pairs", path, "--out", "o", "--elevation", product]);
+  expect([isList, recipe]).toEqual([true, FIRST_RECIPES.flood]);
+  expect(
+    pairs.map(({ before, after, elevation, name }) => [before, after, elevation, name]),
+  ).toEqual([
+    ["x.zip", "y.zip", product, null],
+    ["a, b.zip", "c.zip", "own.tif", "Third"],
+  ]);
+});
+
+test.each([
+  ["nothing", () => [], /What to look for is missing/],
+  ["no pair", () => ["flood", "--out", "o"], /--before is missing/],
+  ["one date", () => ["flood", "--before", product, "--out", "o"], /--after is missing/],
+  ["no folder", () => ["flood", "--before", product, "--after", product], /--out is missing/],
+  [
+    "a file that is not there",
+    () => ["flood", ...pair(), "--area", "no.json"],
+    /--area: there is no file no.json/,
+  ],
+  ["an unknown kind", () => ["drought", ...pair()], /“drought” is none of flood, fire/],
+  ["an unknown option", () => ["flood", ...pair(), "--speed", "9"], /--speed/],
+  ["a word too many", () => ["flood", "quickly", ...pair()], /“quickly” is not understood/],
+  [
+    "an unknown file",
+    () => ["flood", ...pair(), "--files", "cog,paper"],
+    /no file “paper”; there are cog, /,
+  ],
+  ["no list", () => ["pairs", "--out", "o"], /The list is missing/],
+  [
+    "a list without a column",
+    () => ["pairs", written("l.csv", "before\nx"), "--out", "o"],
+    /no column “after”/,
+  ],
+  [
+    "a recipe that is none",
+    () => ["flood", ...pair(), "--recipe", written("r.json", "[]")],
+    /r.json is no recipe/,
+  ],
+  [
+    "a recipe with a wrong field",
+    () => [
+      ...["flood", ...pair(), "--recipe"],
+      written("w.json", JSON.stringify({ ...FIRST_RECIPES.flood, thresholds: "guessed" })),
+    ],
+    /thresholds/,
+  ],
+])("%s is refused in words", (_name, args, words) => {
+  expect(() => askedIn(args())).toThrow(words);
+});

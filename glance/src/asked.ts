@@ -1,0 +1,198 @@
+import { existsSync, readFileSync } from "node:fs";
+import { parseArgs } from "node:util";
+import { FILE_FORMAT_NAMES, type FileFormat } from "@hindglance/contract/files";
+import { messageOf } from "@hindglance/core/errors";
+import { FIRST_RECIPES, type Recipe, recipeFrom } from "@hindglance/core/recipe/recipe";
+import papaparse from "papaparse";
+
+/** What is wrong with a call, in words. */
+export class UsageError extends Error {
+  override name = "UsageError";
+}
+
+/** Two products, and what lies beside them. */
+export interface AskedPair {
+  before: string;
+  after: string;
+  name: string | null;
+  elevation: string | null;
+  area: string | null;
+  zones: string | null;
+  event: string | null;
+  orbits: string[];
+  /** What files do not say. */
+  heights: string | null;
+  beforeDate: string | null;
+  afterDate: string | null;
+}
+
+/** What a call asks for. */
+export interface Asked {
+  recipe: Recipe;
+  pairs: AskedPair[];
+  /** Whether the pairs come from a list: each gets a folder of its own. */
+  isList: boolean;
+  out: string;
+  files: FileFormat[];
+  server: string;
+  /** Whether nothing is done but to see whether the call is understood. */
+  isCheck: boolean;
+}
+
+const USUAL_FILES: FileFormat[] = [
+  ...(["cog", "classTable", "geojson", "geoPackage"] as const),
+  ...(["csv", "xlsx", "provenance", "stac"] as const),
+];
+
+const text = { type: "string" } as const;
+const OPTIONS = {
+  ...{ before: text, after: text, out: text, elevation: text, heights: text, area: text },
+  orbit: { type: "string", multiple: true },
+  ...{ zones: text, event: text, recipe: text, files: text, name: text, server: text },
+  ...{ "before-date": text, "after-date": text },
+  /** Whether the call is only looked at. */
+  check: { type: "boolean" },
+} as const;
+
+/** A path that is there. @throws UsageError */
+function there(option: string, path: string): string {
+  if (!existsSync(path)) {
+    throw new UsageError(`--${option}: there is no file ${path}`);
+  }
+  return path;
+}
+const thereOrNull = (option: string, path: string | undefined): string | null =>
+  path ? there(option, path) : null;
+
+/** A recipe out of a file. @throws UsageError naming file and field */
+function recipeIn(path: string): Recipe {
+  try {
+    return recipeFrom(JSON.parse(readFileSync(there("recipe", path), "utf8")));
+  } catch (error) {
+    if (error instanceof UsageError) {
+      throw error;
+    }
+    throw new UsageError(`--recipe: ${path} is no recipe: ${messageOf(error)}`);
+  }
+}
+
+const isFirst = (kind: string): kind is keyof typeof FIRST_RECIPES => kind in FIRST_RECIPES;
+const isFormat = (name: string): name is FileFormat =>
+  FILE_FORMAT_NAMES.some((format) => format === name);
+
+function filesIn(list: string | undefined): FileFormat[] {
+  const names = list?.split(",").map((name) => name.trim()) ?? USUAL_FILES;
+  return names.map((name) => {
+    if (!isFormat(name)) {
+      const all = FILE_FORMAT_NAMES.join(", ");
+      throw new UsageError(`--files: there is no file “${name}”; there are ${all}`);
+    }
+    return name;
+  });
+}
+
+type Values = ReturnType<typeof valuesIn>["values"];
+function valuesIn(args: string[]) {
+  try {
+    return parseArgs({ args, options: OPTIONS, allowPositionals: true, strict: true });
+  } catch (error) {
+    throw new UsageError(messageOf(error));
+  }
+}
+
+const restOf = (values: Values) => ({
+  zones: thereOrNull("zones", values.zones),
+  orbits: (values.orbit ?? []).map((path) => there("orbit", path)),
+  heights: values.heights ?? null,
+  beforeDate: values["before-date"] ?? null,
+  afterDate: values["after-date"] ?? null,
+});
+
+function onePair(values: Values): AskedPair {
+  const { before, after } = values;
+  if (!before || !after) {
+    throw new UsageError(`--${before ? "after" : "before"} is missing: the product of that date`);
+  }
+  return {
+    ...restOf(values),
+    ...{ before: there("before", before), after: there("after", after) },
+    elevation: thereOrNull("elevation", values.elevation),
+    area: thereOrNull("area", values.area),
+    ...{ event: values.event ?? null, name: values.name ?? null },
+  };
+}
+
+/** Pairs of a list. Files are looked for when their turn comes: one that is missing stops no other. */
+function listedPairs(path: string, values: Values): AskedPair[] {
+  const { data, meta } = papaparse.parse<Record<string, string>>(
+    readFileSync(path, "utf8").trim(),
+    {
+      header: true,
+      skipEmptyLines: "greedy",
+      transformHeader: (head) => head.trim().toLowerCase(),
+    },
+  );
+  for (const column of ["before", "after"]) {
+    if (!meta.fields?.includes(column)) {
+      throw new UsageError(`${path} has no column “${column}” in its first line`);
+    }
+  }
+  const own = (value: string | undefined, usual: string | undefined): string | null =>
+    value?.trim() || usual || null;
+  return data.map((row) => ({
+    ...restOf(values),
+    ...{ before: row.before?.trim() ?? "", after: row.after?.trim() ?? "" },
+    elevation: own(row.elevation, values.elevation),
+    area: own(row.area, values.area),
+    event: own(row.event, values.event),
+    name: own(row.name, undefined),
+  }));
+}
+
+/** What is looked for, and the list of pairs where there is one. @throws UsageError */
+function wanted(positionals: readonly string[]): { kind: string; list: string | null } {
+  const [kind, ...more] = positionals;
+  if (!kind) {
+    throw new UsageError("What to look for is missing: flood, fire, greenness, or pairs");
+  }
+  const list = kind === "pairs" ? (more.shift() ?? null) : null;
+  if (more.length > 0) {
+    throw new UsageError(`“${more.join(" ")}” is not understood`);
+  }
+  if (kind === "pairs" && !list) {
+    throw new UsageError("The list is missing: bin/glance pairs LIST.csv");
+  }
+  return { kind, list };
+}
+
+/** The recipe that is followed: out of a file, or of a kind. @throws UsageError */
+function followed(kind: string, path: string | undefined): Recipe {
+  if (path) {
+    return recipeIn(path);
+  }
+  if (kind === "pairs") {
+    return FIRST_RECIPES.flood;
+  }
+  if (!isFirst(kind)) {
+    throw new UsageError(
+      `“${kind}” is none of flood, fire, greenness, pairs, and there is no --recipe`,
+    );
+  }
+  return FIRST_RECIPES[kind];
+}
+
+/** What a call asks for. @throws UsageError */
+export function askedIn(args: string[]): Asked {
+  const { values, positionals } = valuesIn(args);
+  const { kind, list } = wanted(positionals);
+  if (!values.out) {
+    throw new UsageError("--out is missing: the folder that everything is written to");
+  }
+  return {
+    recipe: followed(kind, values.recipe),
+    pairs: list ? listedPairs(there("pairs", list), values) : [onePair(values)],
+    ...{ isList: list !== null, out: values.out, files: filesIn(values.files) },
+    server: values.server ?? "",
+    isCheck: values.check ?? false,
+  };
+}

@@ -1,0 +1,42 @@
+/** What a run ended with, as scripts read it. */
+export const EXIT = {
+  /** A map was made, and nothing speaks against it. */
+  done: 0,
+  /** No map was made. */
+  failed: 1,
+  /** What was asked for is not understood. */
+  usage: 2,
+  /** A map was made, and is to be looked at before anybody uses it. */
+  lookFirst: 4,
+} as const;
+
+/** How the command is called. */
+export const USAGE = `bin/glance KIND --before FILE --after FILE --out FOLDER [more]
+bin/glance pairs LIST.csv --out FOLDER [more]
+
+Makes a first map of a change from two products, without a page: sheet of files, table, ledger.
+
+KIND          flood, fire or greenness; or any word with --recipe
+--before      product of the date before: a file, or a folder of its bands
+--after       product of the date after
+--out         folder that everything is written to; it is made where it is not there
+
+--elevation   elevation of the ground, for radar products
+--heights     what its heights are above, where its file does not say it: ellipsoid, egm96, egm2008
+--orbit       orbit file of a radar product; may be given several times
+--area        study area: a file of polygons
+--zones       zones that areas are counted by
+--event       day or time of the event, such as 2025-05-12
+--before-date, --after-date
+              when a product was taken, where its files do not say it
+--recipe      recipe to follow, as JSON
+--files       files to make, with commas between them (usual: cog, classTable, geojson, geoPackage, csv, xlsx, provenance, stac)
+--name        what the map is called
+--server      address of a running server that the study is made and kept on
+
+LIST.csv has a head of before, after and, where wanted, name, elevation, area, event; one pair a line. A pair that
+fails does not stop the rest; pairs.csv tells how each ended.
+
+Ends with 0 where a map was made, 4 where it is to be looked at first, 1 where none was made, 2 where
+the call is not understood.
+`;
