@@ -33,7 +33,7 @@ install_npm_packages() {
   fi
 }
 
-free_port() { node -e 'const s=require("net").createServer();s.listen(0,"127.0.0.1",()=>{console.log(s.address().port);s.close()})'; }
+free_port() { node -e 'const s=require("net").createServer();s.listen(0,"127.0.0.1",()=>{console.log(String(s.address().port));s.close()})'; }
 
 # Runs PostgreSQL's programs as an ordinary user: it refuses to be root.
 as_pg() { if [ "$(id -u)" -eq 0 ]; then (cd / && runuser -u postgres -- "$@"); else "$@"; fi; }

@@ -35,7 +35,9 @@ export const RECIPE_STATES = ["running", "done", "failed", "cancelled"] as const
 export const RECIPE_STAGES = ["import", "prepare", "align", "compare", "write", "files"] as const;
 export type RecipeStage = (typeof RECIPE_STAGES)[number];
 
-const line = shape({ at: text, tone: yup.string().oneOf(["said", "doubt", "wrong"]), text });
+/** What a line of a log is: something that was done, that is not sure, or that went wrong. */
+export const LINE_TONES = ["said", "doubt", "wrong"] as const;
+const line = shape({ at: text, tone: yup.string().oneOf(LINE_TONES).required(), text });
 /** A line of the log of a recipe's run. */
 export type RecipeLine = Of<typeof line>;
 

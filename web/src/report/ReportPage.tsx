@@ -22,6 +22,7 @@ import { Files } from "./Files";
 import { HowRight } from "./HowRight";
 import { ReportHead, roomIn } from "./ReportHead";
 import { ImagesRoom } from "./images/ImagesRoom";
+import { RecipesRoom } from "./recipes/RecipesRoom";
 
 /** Report: what is handed over, and how it came about. */
 export function ReportPage() {
@@ -36,6 +37,10 @@ export function ReportPage() {
   if (roomIn(search) === "images") {
     const head = <ReportHead above={study.name} title="Images" />;
     return <ImagesRoom study={study} head={head} strip={strip} />;
+  }
+  if (roomIn(search) === "recipes") {
+    const head = <ReportHead above={study.name} title="Recipes" />;
+    return <RecipesRoom study={study} head={head} strip={strip} />;
   }
   return map ? (
     <Report key={map.id} study={study} map={map} maps={maps} pick={pick} strip={strip} />

@@ -1,0 +1,147 @@
+import type { Recipe } from "@hindglance/core/recipe/recipe";
+import { useState } from "react";
+import type { Scene } from "../../api/types";
+import { Section } from "../../frame/Section";
+import { dayYear } from "../../lib/format";
+import { sayError } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import { Labelled, inputStyle } from "../../ui/Labelled";
+import { Problem } from "../../ui/Messages";
+import { Pick } from "../../ui/Pick";
+import type { RunOrder } from "./useRecipes";
+
+const COMPARED = new Set(["radar", "optical", "other"]);
+
+interface DatePickProps {
+  label: string;
+  dates: readonly Scene[];
+  value: string;
+  onChange(id: string): void;
+}
+
+const DatePick = ({ label, dates, value, onChange }: DatePickProps) => (
+  <div className="mb-3">
+    <p className="mb-1 font-medium">{label}</p>
+    <Pick
+      label={label}
+      className="w-full"
+      value={value}
+      onChange={onChange}
+      options={dates.map(({ id, name, acquiredAt }) => ({
+        ...{ value: id, name },
+        note: acquiredAt ? dayYear(acquiredAt) : "no date",
+      }))}
+    />
+  </div>
+);
+
+interface Props {
+  recipe: Recipe;
+  scenes: readonly Scene[];
+  /** The pair of Compare, to begin with. */
+  pair: { beforeId: string | null; afterId: string | null };
+  isBeginning: boolean;
+  onRun(order: RunOrder): void;
+  onList(order: { recipe: Recipe; csv: string }): Promise<unknown>;
+}
+
+/** Runs a recipe on one pair of the study. */
+function OnePair({ recipe, scenes, pair, isBeginning, onRun }: Omit<Props, "onList">) {
+  const dates = scenes.filter(({ kind }) => COMPARED.has(kind));
+  const [beforeId, setBefore] = useState(pair.beforeId ?? "");
+  const [afterId, setAfter] = useState(pair.afterId ?? "");
+  const [name, setName] = useState("");
+  const isFit = beforeId !== "" && afterId !== "" && beforeId !== afterId;
+  return (
+    <>
+      <DatePick label="Before" dates={dates} value={beforeId} onChange={setBefore} />
+      <DatePick label="After" dates={dates} value={afterId} onChange={setAfter} />
+      <Labelled label="Name of the map" hint="Empty: the recipe's name and the later day">
+        {(id) => (
+          <input
+            id={id}
+            className={inputStyle}
+            maxLength={120}
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+          />
+        )}
+      </Labelled>
+      <Button
+        tone="act"
+        className="w-full"
+        disabled={!isFit || isBeginning}
+        onClick={() => onRun({ recipe, beforeId, afterId, name: name.trim() || null })}
+      >
+        Run on this pair
+      </Button>
+      {beforeId !== "" && beforeId === afterId && (
+        <p className="mt-1 text-label text-wrong">Before and after are one and the same date.</p>
+      )}
+    </>
+  );
+}
+
+interface ListProps {
+  recipe: Recipe;
+  isBeginning: boolean;
+  onList: Props["onList"];
+}
+
+/** Runs a recipe on pairs that are written one a line. */
+function PairList({ recipe, isBeginning, onList }: ListProps) {
+  const [csv, setCsv] = useState("before,after,name\n");
+  const [problem, setProblem] = useState<string | null>(null);
+  const begin = async () => {
+    setProblem(null);
+    try {
+      await onList({ recipe, csv });
+    } catch (error) {
+      setProblem(sayError(error));
+    }
+  };
+  return (
+    <>
+      <Labelled label="Pairs" hint="CSV: dates by their names; they run one after the other.">
+        {(id) => (
+          <textarea
+            id={id}
+            className="h-40 w-full rounded-field border border-line bg-white p-2 font-mono text-[12px]"
+            spellCheck={false}
+            value={csv}
+            onChange={(event) => setCsv(event.target.value)}
+          />
+        )}
+      </Labelled>
+      {problem && (
+        <div className="mb-2">
+          <Problem>{problem}</Problem>
+        </div>
+      )}
+      <Button tone="act" className="w-full" disabled={isBeginning} onClick={() => void begin()}>
+        Run on these pairs
+      </Button>
+    </>
+  );
+}
+
+/** What a recipe is run on: one pair, or a list of pairs. */
+export function RunDesk(props: Props) {
+  const [on, setOn] = useState<"pair" | "list">("pair");
+  return (
+    <Section title={`Run “${props.recipe.name}”`}>
+      <Choice<"pair" | "list">
+        label="What it is run on"
+        className="mb-3 w-full"
+        value={on}
+        onChange={setOn}
+        options={[
+          { value: "pair", name: "One pair" },
+          { value: "list", name: "A list of pairs" },
+        ]}
+      />
+      {on === "pair" ? <OnePair {...props} /> : <PairList {...props} />}
+    </Section>
+  );
+}

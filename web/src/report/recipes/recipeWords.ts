@@ -1,0 +1,91 @@
+import { limitsSet } from "@hindglance/core/change/limits/all";
+import { measureUnit } from "@hindglance/core/change/measures/all";
+import { rulesOn } from "@hindglance/core/change/rules";
+import { STEPS_OF } from "@hindglance/core/chain/family";
+import type { Difference } from "@hindglance/core/recipe/differences";
+import type { Recipe, RecipeCompare } from "@hindglance/core/recipe/recipe";
+import { number } from "../../lib/format";
+import { sentence } from "../../tally/inputs/sentences";
+
+/** A line about a recipe: what it is about, and what it says. */
+export interface RecipeLine {
+  about: string;
+  said: string[];
+}
+
+const percent = (share: number): string => `${number(100 * share, 0)} %`;
+
+/** How both dates are prepared. */
+function datesSaid({ family, chain, cellSize }: Recipe): string {
+  if (!family) {
+    return "As they were taken in.";
+  }
+  const cells = cellSize === null ? "" : ` Cells of ${number(cellSize, 1)} m.`;
+  if (!chain) {
+    return `Prepared as a study of ${family} dates proposes.${cells}`;
+  }
+  const steps = STEPS_OF[family].filter(({ key }) => chain[key]?.on === true);
+  return `${steps.map(({ name }) => name).join(" · ")}.${cells}`;
+}
+
+const FOUND = "Found anew in each pair, by what the pair itself shows.";
+
+function classLines(compare: RecipeCompare, isFound: boolean): RecipeLine[] {
+  const isPower = /^(VV|VH|HH|HV|gamma|sigma|beta)/i.test(compare.band);
+  const unit = isPower ? "dB" : "";
+  const own = measureUnit(compare.measure, unit);
+  const rules = rulesOn(compare.rules).map(({ name, all }) =>
+    isFound ? name : `${name}: ${sentence(all, unit, own)}`,
+  );
+  return [
+    { about: "Classes", said: rules },
+    { about: "Thresholds", said: [isFound ? FOUND : "Those of the classes, in every pair."] },
+  ];
+}
+
+/** How dates are compared. */
+function compareLines({ compare, thresholds }: Recipe): RecipeLine[] {
+  if (!compare) {
+    return [
+      { about: "Compared", said: ["As a study with such dates begins."] },
+      { about: "Thresholds", said: [FOUND] },
+    ];
+  }
+  const limits = limitsSet(compare.limits).map(({ part, own }) => part.said(own));
+  return [
+    { about: "Compared", said: [`${compare.measure} of ${compare.band}`] },
+    ...classLines(compare, thresholds === "found"),
+    { about: "Limits", said: limits.length > 0 ? limits : ["None."] },
+  ];
+}
+
+/** A recipe in words, line by line. */
+export const recipeLines = (recipe: Recipe): RecipeLine[] => [
+  ...(recipe.note ? [{ about: "Note", said: [recipe.note] }] : []),
+  { about: "Dates", said: [datesSaid(recipe)] },
+  ...(recipe.align
+    ? [{ about: "Aligned", said: [`The later date is laid on the earlier one: ${recipe.align}.`] }]
+    : []),
+  ...compareLines(recipe),
+  {
+    about: "Look first",
+    said: [
+      `Less than ${percent(recipe.lookFirst.leastSeen)} seen on both dates`,
+      `Fewer than ${number(recipe.lookFirst.leastCells, 0)} cells changed`,
+      `A threshold on which more than ${percent(recipe.lookFirst.mostSwing)} hangs`,
+    ],
+  },
+];
+
+const leafSaid = (leaf: Difference["from"]): string => {
+  if (leaf === null) {
+    return "none";
+  }
+  return typeof leaf === "number" ? number(leaf, 3).replace(/[.]?0+$/, "") : String(leaf);
+};
+
+/** A difference in words: where it stands, and what either has. */
+export const differenceSaid = ({ path, from, to }: Difference): [where: string, what: string] => [
+  path.join(" › "),
+  `${leafSaid(from)} → ${leafSaid(to)}`,
+];
