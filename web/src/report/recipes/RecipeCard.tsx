@@ -121,18 +121,6 @@ export function RecipeCard({ offered, all, pick }: Props) {
         onChange={pick}
         options={all.map(({ key: value, name, note }) => ({ value, name, note }))}
       />
-      <dl className="space-y-1">
-        {recipeLines(recipe).map(({ about, said }) => (
-          <div key={about} className="grid grid-cols-[88px_1fr] gap-2">
-            <dt className="text-soft">{about}</dt>
-            <dd>
-              {said.map((text) => (
-                <div key={text}>{text}</div>
-              ))}
-            </dd>
-          </div>
-        ))}
-      </dl>
       <div className="flex flex-wrap gap-1.5">
         <SaveAs key={offered.key} offered={offered} onSave={(name) => save({ ...recipe, name })} />
         <Button
@@ -160,6 +148,21 @@ export function RecipeCard({ offered, all, pick }: Props) {
         )}
       </div>
       <Differences offered={offered} all={all} />
+      <dl className="space-y-1 border-t border-line pt-2">
+        {recipeLines(recipe).map(({ about, said }) => (
+          <div key={about} className="grid grid-cols-[88px_1fr] gap-2">
+            <dt className="text-soft">{about}</dt>
+            <dd>
+              {said.map(({ name, text }) => (
+                <div key={`${name} ${text}`}>
+                  {name && <b className="font-medium">{name}: </b>}
+                  {text}
+                </div>
+              ))}
+            </dd>
+          </div>
+        ))}
+      </dl>
     </section>
   );
 }

@@ -5,13 +5,20 @@ import { STEPS_OF } from "@hindglance/core/chain/family";
 import type { Difference } from "@hindglance/core/recipe/differences";
 import type { Recipe, RecipeCompare } from "@hindglance/core/recipe/recipe";
 import { number } from "../../lib/format";
-import { sentence } from "../../tally/inputs/sentences";
+import { measureSaid, sentence } from "../../tally/inputs/sentences";
 
 /** A line about a recipe: what it is about, and what it says. */
 export interface RecipeLine {
   about: string;
-  said: string[];
+  said: Said[];
 }
+
+/** A sentence; of a class, its name apart. */
+interface Said {
+  name?: string;
+  text: string;
+}
+const plain = (...texts: string[]): Said[] => texts.map((text) => ({ text }));
 
 const percent = (share: number): string => `${number(100 * share, 0)} %`;
 
@@ -28,18 +35,26 @@ function datesSaid({ family, chain, cellSize }: Recipe): string {
   return `${steps.map(({ name }) => name).join(" · ")}.${cells}`;
 }
 
+/** Whether a band is radar power, which is compared in decibels. */
+const isPower = (band: string): boolean => /^(VV|VH|HH|HV|gamma|sigma|beta)/i.test(band);
+
+function comparedSaid(compare: RecipeCompare): string {
+  const { band, bands: _bands, groups: _groups, ...rest } = compare;
+  const unit = isPower(band) ? "dB" : "";
+  return `${band}: ${measureSaid({ ...rest, band: 0 }, unit)}`;
+}
+
 const FOUND = "Found anew in each pair, by what the pair itself shows.";
 
 function classLines(compare: RecipeCompare, isFound: boolean): RecipeLine[] {
-  const isPower = /^(VV|VH|HH|HV|gamma|sigma|beta)/i.test(compare.band);
-  const unit = isPower ? "dB" : "";
+  const unit = isPower(compare.band) ? "dB" : "";
   const own = measureUnit(compare.measure, unit);
   const rules = rulesOn(compare.rules).map(({ name, all }) =>
-    isFound ? name : `${name}: ${sentence(all, unit, own)}`,
+    isFound ? { text: name } : { name, text: sentence(all, unit, own) },
   );
   return [
     { about: "Classes", said: rules },
-    { about: "Thresholds", said: [isFound ? FOUND : "Those of the classes, in every pair."] },
+    { about: "Thresholds", said: plain(isFound ? FOUND : "Those of the classes, in every pair.") },
   ];
 }
 
@@ -47,33 +62,38 @@ function classLines(compare: RecipeCompare, isFound: boolean): RecipeLine[] {
 function compareLines({ compare, thresholds }: Recipe): RecipeLine[] {
   if (!compare) {
     return [
-      { about: "Compared", said: ["As a study with such dates begins."] },
-      { about: "Thresholds", said: [FOUND] },
+      { about: "Compared", said: plain("As a study with such dates begins.") },
+      { about: "Thresholds", said: plain(FOUND) },
     ];
   }
   const limits = limitsSet(compare.limits).map(({ part, own }) => part.said(own));
   return [
-    { about: "Compared", said: [`${compare.measure} of ${compare.band}`] },
+    { about: "Compared", said: plain(comparedSaid(compare)) },
     ...classLines(compare, thresholds === "found"),
-    { about: "Limits", said: limits.length > 0 ? limits : ["None."] },
+    { about: "Limits", said: plain(...(limits.length > 0 ? limits : ["None."])) },
   ];
 }
 
 /** A recipe in words, line by line. */
 export const recipeLines = (recipe: Recipe): RecipeLine[] => [
-  ...(recipe.note ? [{ about: "Note", said: [recipe.note] }] : []),
-  { about: "Dates", said: [datesSaid(recipe)] },
+  ...(recipe.note ? [{ about: "Note", said: plain(recipe.note) }] : []),
+  { about: "Dates", said: plain(datesSaid(recipe)) },
   ...(recipe.align
-    ? [{ about: "Aligned", said: [`The later date is laid on the earlier one: ${recipe.align}.`] }]
+    ? [
+        {
+          about: "Aligned",
+          said: plain(`The later date is laid on the earlier one: ${recipe.align}.`),
+        },
+      ]
     : []),
   ...compareLines(recipe),
   {
     about: "Look first",
-    said: [
+    said: plain(
       `Less than ${percent(recipe.lookFirst.leastSeen)} seen on both dates`,
       `Fewer than ${number(recipe.lookFirst.leastCells, 0)} cells changed`,
       `A threshold on which more than ${percent(recipe.lookFirst.mostSwing)} hangs`,
-    ],
+    ),
   },
 ];
 
