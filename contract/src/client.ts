@@ -75,7 +75,15 @@ function isAnswer<Answer>(
 /** Asks a server by its routes from outside of a page: answers are what their routes say, checked. */
 export class ServerClient {
   /** @param address such as http://127.0.0.1:5170 */
-  constructor(readonly address: string) {}
+  constructor(
+    readonly address: string,
+    private readonly actor: string | null = null,
+  ) {}
+
+  /** The same server, asked in somebody's name. */
+  actingAs(actor: string): ServerClient {
+    return new ServerClient(this.address, actor);
+  }
 
   /** @throws Refused with what the server answered */
   async call<Path extends string, Query, Body, Answer>(
@@ -105,7 +113,11 @@ export class ServerClient {
   ): Promise<Answer> {
     const response = await fetch(`${this.address}/api${addressOf(route, where)}`, {
       method: route.method,
-      ...(body === undefined ? {} : { headers: { "content-type": type }, body, duplex: "half" }),
+      headers: {
+        ...(body === undefined ? {} : { "content-type": type }),
+        ...(this.actor ? { "acting-as": encodeURIComponent(this.actor) } : {}),
+      },
+      ...(body === undefined ? {} : { body, duplex: "half" }),
       ...(signal ? { signal } : {}),
     });
     const text = await response.text();

@@ -62,6 +62,8 @@ const ledgerEntry = shape({
   at: text,
   what: text,
   detail: ofCore<LedgerDetail>(),
+  /** Who did it, as it was said; null where nobody was named. */
+  actor: textOrNull,
 });
 /** One thing that was done in a study. */
 export type LedgerEntry = Of<typeof ledgerEntry>;

@@ -85,7 +85,7 @@ async function main(): Promise<number> {
   if (asked.isCheck) {
     return EXIT.done;
   }
-  const client = new ServerClient(asked.server.replace(/\/+$/, ""));
+  const client = new ServerClient(asked.server.replace(/\/+$/, ""), "bin/glance");
   mkdirSync(asked.out, { recursive: true });
   return asked.isList
     ? all(client, asked)

@@ -2,6 +2,7 @@ import { emptySetup } from "@hindglance/core/change/defaults";
 import type { FileFormat } from "@hindglance/contract/files";
 import type { ChangeMap } from "@hindglance/contract/changeMaps";
 import type { KeptRecipe, RecipeRun } from "@hindglance/contract/recipes";
+import type { LedgerEntry } from "@hindglance/contract/studies";
 import { FIRST_RECIPES, type Recipe } from "@hindglance/core/recipe/recipe";
 import { FloodedStudy } from "./testing/flooded";
 import { TestServer } from "./testing/harness";
@@ -65,6 +66,17 @@ test("a recipe makes a map with its files and says what it did", async () => {
   );
   expect(map.doubt).not.toBeNull();
   expect(run.made.files.map(({ format }) => format).sort()).toEqual(["csv", "geojson"]);
+  const { body: ledger } = await testServer.call<LedgerEntry[]>(
+    "GET",
+    `/studies/${study.id}/ledger`,
+  );
+  const written = ledger.find(({ what }) => what === "Change map written")!;
+  expect(written.actor).toBe("nobody named, by the recipe “Night flood”");
+  expect(written.detail).toMatchObject({ changeMap: map.id, ...study.dates });
+  expect(ledger.find(({ what }) => what === "Scene imported")).toMatchObject({
+    actor: null,
+    detail: { kind: "radar", sha256: expect.stringMatching(/^[0-9a-f]{64}$/) as unknown },
+  });
   // Flood from column 60 to 220 and from 300 to 340, over all 300 rows.
   const water = map.rows.find(({ zone, name }) => zone === null && name === "New water")!;
   const truth = (160 + 40) * 300;

@@ -3,6 +3,7 @@ import { join, resolve } from "node:path";
 import compression from "compression";
 import express, { type Express } from "express";
 import helmet from "helmet";
+import { ACTOR_HEADER, actingAs, actorIn } from "../actor";
 import { AppError } from "../errors";
 import type { Services } from "./services";
 import { alignRoutes } from "./align";
@@ -71,6 +72,7 @@ export function makeApp(services: Services): Express {
   app.disable("x-powered-by");
   app.locals.checksAnswers = services.config.checkAnswers;
   app.set("query parser", "simple");
+  app.use((req, _res, next) => actingAs(actorIn(req.headers[ACTOR_HEADER]), next));
   app.use(
     helmet({
       contentSecurityPolicy: {

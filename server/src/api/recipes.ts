@@ -34,7 +34,7 @@ import type { Services } from "./services";
 
 /** A run of a recipe with how far it is: stages that ended, and the share of what it waits for. */
 async function view(client: Client, run: KeptRecipeRun): Promise<RecipeRun> {
-  const { waits, notes: _notes, files: _files, ...rest } = run;
+  const { waits, notes: _notes, files: _files, actor: _actor, ...rest } = run;
   const shares: number[] = [];
   for (const id of waits) {
     shares.push((await runProgress(client, id))?.progress ?? 1);

@@ -6,8 +6,12 @@ import { AppError, notFound } from "../errors";
 import type { Services } from "./services";
 import { listRuns, runProgress } from "../db/runs";
 
-/** A run as pages get it: without the parameters it was begun with. */
-export const slim = <T extends { params?: unknown }>(run: T) => ({ ...run, params: undefined });
+/** A run as pages get it: without the parameters it was begun with, and by whom. */
+export const slim = <T extends { params?: unknown; actor?: unknown }>(run: T) => ({
+  ...run,
+  params: undefined,
+  actor: undefined,
+});
 
 /** Routes of runs: listed, looked at, cancelled one by one or all together. */
 export function runRoutes(api: Router, { db, engine, waits }: Services): void {

@@ -859,6 +859,21 @@ CREATE TABLE recipe_run (
 CREATE INDEX recipe_run_study ON recipe_run (study_id, created_at);
 `,
   },
+  {
+    id: 28,
+    name: "who did what",
+    sql: `
+-- As somebody said; null where nobody did.
+ALTER TABLE ledger
+ADD COLUMN actor text;
+
+ALTER TABLE run
+ADD COLUMN actor text;
+
+ALTER TABLE recipe_run
+ADD COLUMN actor text;
+`,
+  },
 ];
 
 /**

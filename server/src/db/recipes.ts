@@ -1,3 +1,4 @@
+import { actor } from "../actor";
 import type { FileFormat } from "@hindglance/contract/files";
 import type { KeptRecipe, RecipeLine, RecipeRun, RecipeStage } from "@hindglance/contract/recipes";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
@@ -53,12 +54,14 @@ export interface KeptRecipeRun extends Omit<RecipeRun, "progress"> {
   /** Runs that it waits for at its stage. */
   waits: string[];
   notes: RecipeNotes;
+  /** Who began it, as it was said. */
+  actor: string | null;
 }
 
 const RUN = `
   r.id, r.study_id AS "studyId", s.name AS study, r.name, r.recipe, r.files,
   r.before_id AS "beforeId", r.after_id AS "afterId", b.name AS before, a.name AS after,
-  r.state, r.stage, r.waits, r.notes, r.log, r.look_first AS "lookFirst", r.made,
+  r.state, r.stage, r.waits, r.notes, r.actor, r.log, r.look_first AS "lookFirst", r.made,
   r.created_at AS "createdAt", r.ended_at AS "endedAt"
 `;
 const FROM = `
@@ -128,11 +131,19 @@ export const createRecipeRun = async (client: Client, run: NewRecipeRun): Promis
   (
     await client.query<{ id: string }>(
       `
-        INSERT INTO recipe_run (study_id, name, recipe, files, before_id, after_id)
-        VALUES ($1, $2, $3, $4, $5, $6)
+        INSERT INTO recipe_run (study_id, name, recipe, files, before_id, after_id, actor)
+        VALUES ($1, $2, $3, $4, $5, $6, $7)
         RETURNING id
       `,
-      [run.studyId, run.name, run.recipe, JSON.stringify(run.files), run.beforeId, run.afterId],
+      [
+        run.studyId,
+        run.name,
+        run.recipe,
+        JSON.stringify(run.files),
+        run.beforeId,
+        run.afterId,
+        actor(),
+      ],
     )
   ).rows[0]!.id;
 

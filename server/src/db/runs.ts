@@ -1,3 +1,4 @@
+import { actor } from "../actor";
 import type { RunState } from "@hindglance/contract/runs";
 import type { Client } from "./pool";
 import type { ErrorBody } from "@hindglance/contract/errors";
@@ -8,6 +9,8 @@ export interface Run {
   kind: string;
   title: string;
   params: Record<string, unknown>;
+  /** Who began it, as it was said. */
+  actor: string | null;
   state: RunState;
   phase: number;
   phases: PhasePlan[];
@@ -27,7 +30,7 @@ export interface RunProgress extends Run {
 }
 
 const COLUMNS = `
-  r.id, r.study_id AS "studyId", r.kind, r.title, r.params, r.state, r.phase, r.phases,
+  r.id, r.study_id AS "studyId", r.kind, r.title, r.params, r.actor, r.state, r.phase, r.phases,
   r.error, r.result, r.created_at AS "createdAt", r.finished_at AS "finishedAt"
 `;
 
@@ -67,11 +70,11 @@ export async function createRun(
   return (
     await client.query<{ id: string }>(
       `
-        INSERT INTO run (study_id, kind, title, params, phases, phase)
-        VALUES ($1, $2, $3, $4, $5, -1)
+        INSERT INTO run (study_id, kind, title, params, phases, phase, actor)
+        VALUES ($1, $2, $3, $4, $5, -1, $6)
         RETURNING id
       `,
-      [r.studyId, r.kind, r.title, r.params, JSON.stringify(r.phases)],
+      [r.studyId, r.kind, r.title, r.params, JSON.stringify(r.phases), actor()],
     )
   ).rows[0]!.id;
 }

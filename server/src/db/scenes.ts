@@ -218,6 +218,17 @@ export async function updateScene(
   }
 }
 
+/** What a scene is, as the ledger tells it: what of, and the checksum of its file. */
+export async function sceneTold(client: Client, id: string): Promise<object> {
+  const scene = await findScene(client, id);
+  return scene
+    ? {
+        ...{ scene: id, name: scene.name, kind: scene.kind, acquiredAt: scene.acquiredAt },
+        ...{ file: scene.fileName, sha256: scene.fileSha256 },
+      }
+    : { scene: id };
+}
+
 /** Deletes a scene; its image is swept by the caller. Whether it was there. */
 export async function deleteScene(client: Client, id: string): Promise<boolean> {
   const files = "DELETE FROM blob WHERE purpose = 'file' AND detail ->> 'sceneId' = $1";

@@ -1,3 +1,4 @@
+import { actor } from "../actor";
 import type { Study, StudySummary, LedgerEntry } from "@hindglance/contract/studies";
 import { type Comparison, type OneComparison, SCENE_KINDS } from "@hindglance/contract/comparison";
 import type { PrepareState } from "@hindglance/contract/prepare";
@@ -199,10 +200,11 @@ export const addToLedger = async (
   what: string,
   detail: object,
 ): Promise<void> => {
-  await client.query("INSERT INTO ledger (study_id, what, detail) VALUES ($1, $2, $3)", [
+  await client.query("INSERT INTO ledger (study_id, what, detail, actor) VALUES ($1, $2, $3, $4)", [
     study,
     what,
     detail,
+    actor(),
   ]);
 };
 
@@ -211,7 +213,7 @@ export const readLedger = async (client: Client, study: string): Promise<LedgerE
   (
     await client.query<LedgerEntry>(
       `
-        SELECT id::int, at, what, detail
+        SELECT id::int, at, what, detail, actor
         FROM ledger
         WHERE study_id = $1
         ORDER BY ledger.id

@@ -87,7 +87,7 @@ export async function setAlignment(
   const level = wanted.level === undefined ? (all.align[sceneId]?.level ?? null) : wanted.level;
   await updateStudy(client, studyId, { align: { ...all.align, [sceneId]: { place, level } } });
   await addToLedger(client, studyId, "Date aligned", {
-    scene: date.name,
+    ...{ scene: sceneId, name: date.name },
     place: placeRecord(place),
     level: level && { method: level.method, cells: level.cells, bands: level.bands },
   });

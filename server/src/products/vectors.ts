@@ -189,7 +189,9 @@ export async function zonesFrom(
   const { name: file } = detail;
   await addToLedger(client, studyId, "Zones imported", {
     zones: out.id,
+    name: out.name,
     file,
+    sha256: blob.sha256,
     nameField,
     ...answers,
   });

@@ -118,12 +118,21 @@ export class RecipeRunner {
     }
     const isWorked = run.notes.worked === run.stage;
     if (!isWorked) {
-      const { again = false, ...step } = await STAGES[at]!.work({ api: this.api, run, signal });
+      const { again = false, ...step } = await STAGES[at]!.work({
+        api: this.apiFor(run),
+        run,
+        signal,
+      });
       const worked = again ? null : run.stage;
       return { waits: [], ...step, notes: { ...step.notes, worked, again } };
     }
     const stage = STAGES[at + 1]?.stage;
     return stage ? { stage, waits: [], notes: { again: false } } : this.end(run);
+  }
+
+  /** What a recipe does is done by who began it, and says that it was a recipe. */
+  private apiFor({ actor, recipe }: KeptRecipeRun): ServerClient {
+    return this.api.actingAs(`${actor ?? "nobody named"}, by the recipe “${recipe.name}”`);
   }
 
   /** What a run has made, once all its files are. */

@@ -1,3 +1,4 @@
+import { actingAs } from "../actor";
 import type { ErrorBody } from "@hindglance/contract/errors";
 import { CancelledError } from "@hindglance/core/errors";
 import { type Client, type Database, lending } from "../db/pool";
@@ -77,12 +78,12 @@ export class Engine {
         return;
       }
     }
-    const result = await kind.finish(
-      run.params,
-      (phase) => rangeResults(client, run.id, phase),
-      client,
-      run,
-      { db: lending(client), submit: (order) => this.submit(client, order) },
+    // What a run leaves is done by who began it.
+    const result = await actingAs(run.actor, () =>
+      kind.finish(run.params, (phase) => rangeResults(client, run.id, phase), client, run, {
+        db: lending(client),
+        submit: (order) => this.submit(client, order),
+      }),
     );
     await endRun(client, run.id, "done", { result });
     await notifyRun(client, run.id);

@@ -3,7 +3,7 @@ import { BLOCK } from "@hindglance/core/grid/grid";
 import { FormatError } from "@hindglance/formats/errors";
 import { deleteBlob, deleteBlobs } from "../db/blobs";
 import { deleteImage, finishImage } from "../db/images";
-import { deleteScene, setSceneImage } from "../db/scenes";
+import { deleteScene, sceneTold, setSceneImage } from "../db/scenes";
 import { addToLedger, touchStudy } from "../db/studies";
 import type { UploadedFiles } from "../db/inspection";
 import type { RunKind } from "./kind";
@@ -114,8 +114,7 @@ export const importProduct: RunKind<ProductParams> = {
     await deleteUnpacked(client, run.id);
     await deleteBlobs(client, blobsOf(params));
     await addToLedger(client, run.studyId!, "Scene imported", {
-      scene: params.sceneId,
-      file: params.fileName,
+      ...(await sceneTold(client, params.sceneId)),
       width: params.part.width,
       height: params.part.height,
       geometry: "sensor",

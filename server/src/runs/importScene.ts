@@ -19,7 +19,7 @@ import { BlobSource, deleteBlobs, findBlob } from "../db/blobs";
 import type { StoredBlock } from "../db/blocks";
 import { deleteImage, finishImage, setBandRanges } from "../db/images";
 import type { Database } from "../db/pool";
-import { deleteScene, setSceneImage } from "../db/scenes";
+import { deleteScene, sceneTold, setSceneImage } from "../db/scenes";
 import { addToLedger, touchStudy } from "../db/studies";
 import { AppError } from "../errors";
 import { QUALITY_OF_CLASS } from "@hindglance/formats/optical/granule";
@@ -150,8 +150,7 @@ export const importScene: RunKind<ImportParams> = {
     await deleteBlobs(client, blobsOf(params));
     const position = positionDoubt(params.info.grid);
     await addToLedger(client, run.studyId!, "Scene imported", {
-      scene: params.sceneId,
-      file: params.fileName,
+      ...(await sceneTold(client, params.sceneId)),
       width: params.info.grid.width,
       height: params.info.grid.height,
       crs: params.info.grid.crs.code,

@@ -116,7 +116,7 @@ export const prepareDates: RunKind<PrepareParams> = {
     await keep(layout(params).at(-1)!, client, run.id);
     await addToLedger(client, run.studyId!, "Dates prepared", {
       results: params.items.map((item) => ({
-        scene: item.sceneName,
+        ...{ scene: item.sceneId, name: item.sceneName },
         step: item.step,
         node: item.hash,
       })),

@@ -1,3 +1,4 @@
+import { useReviewer } from "../state/reviewer";
 import type { ErrorAnswer } from "@hindglance/contract/errors";
 
 /** What the server said was wrong, in words for people. */
@@ -14,14 +15,16 @@ export class ApiError extends Error {
   }
 }
 
-/** What a request carries: nothing, the bytes of a file, or JSON. */
+/** What a request carries: who asks, and nothing, the bytes of a file, or JSON. */
 function carried(body: unknown): Pick<RequestInit, "headers" | "body"> {
+  const { name } = useReviewer.getState();
+  const by: Record<string, string> = name ? { "acting-as": encodeURIComponent(name) } : {};
   if (body === undefined) {
-    return {};
+    return { headers: by };
   }
   return body instanceof Blob
-    ? { headers: { "content-type": "application/octet-stream" }, body }
-    : { headers: { "content-type": "application/json" }, body: JSON.stringify(body) };
+    ? { headers: { ...by, "content-type": "application/octet-stream" }, body }
+    : { headers: { ...by, "content-type": "application/json" }, body: JSON.stringify(body) };
 }
 
 /**

@@ -4,12 +4,11 @@ import { type ReactNode, useState } from "react";
 import { useOutletContext, useSearchParams } from "react-router";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { sayError } from "../api/client";
-import { keys, useLedger, useScenes } from "../api/hooks";
+import { keys, useScenes } from "../api/hooks";
 import type { ChangeMap, Study } from "../api/types";
 import { Section } from "../frame/Section";
 import { Workspace } from "../frame/Workspace";
-import { dayYear, number, time } from "../lib/format";
-import { answersSaid } from "../scenes/answers";
+import { number } from "../lib/format";
 import { ChangeMapPicker, usePickedMap } from "../tally/ChangeMapPicker";
 import { ClassMap } from "../tally/ClassMap";
 import { MapStrip } from "../tally/MapStrip";
@@ -21,6 +20,7 @@ import { Confirm } from "../ui/Confirm";
 import { Files } from "./Files";
 import { HowRight } from "./HowRight";
 import { ReportHead, roomIn } from "./ReportHead";
+import { LedgerRoom } from "./ledger/LedgerRoom";
 import { ImagesRoom } from "./images/ImagesRoom";
 import { RecipesRoom } from "./recipes/RecipesRoom";
 
@@ -37,6 +37,10 @@ export function ReportPage() {
   if (roomIn(search) === "images") {
     const head = <ReportHead above={study.name} title="Images" />;
     return <ImagesRoom study={study} head={head} strip={strip} />;
+  }
+  if (roomIn(search) === "ledger") {
+    const head = <ReportHead above={study.name} title="Ledger" />;
+    return <LedgerRoom study={study} map={map} head={head} strip={strip} />;
   }
   if (roomIn(search) === "recipes") {
     const head = <ReportHead above={study.name} title="Recipes" />;
@@ -62,7 +66,7 @@ export function ReportPage() {
       }
       desk={
         <Section title="Report">
-          <p className="text-soft">Provenance and ledger appear here.</p>
+          <p className="text-soft">Provenance appears here.</p>
         </Section>
       }
     />
@@ -97,9 +101,6 @@ function Report({ study, map, maps, pick, strip }: Props) {
           <Section title="Provenance">
             <Inputs map={map} />
           </Section>
-          <Section title="Ledger">
-            <Ledger studyId={study.id} />
-          </Section>
         </>
       }
       footer={<DeleteMap map={map} />}
@@ -120,34 +121,6 @@ const MapWithClasses = ({ study, map }: { study: Study; map: ChangeMap }) => (
     </ul>
   </div>
 );
-
-/** What was done to a study, the latest first. */
-function Ledger({ studyId }: { studyId: string }) {
-  const entries = useLedger(studyId).data ?? [];
-  return (
-    <ol className="space-y-1.5">
-      {[...entries].reverse().map(({ id, at, what, detail }) => {
-        const about = detail.name ?? detail.file;
-        return (
-          <li key={id}>
-            <span className="text-label text-soft">
-              {dayYear(at)}, {time(new Date(at).toISOString())}
-            </span>
-            <div>
-              {what}
-              {typeof about === "string" ? `: ${about}` : ""}
-            </div>
-            {answersSaid(detail.answers).map(([name, said]) => (
-              <div key={name} className="text-soft">
-                {name}: {said}
-              </div>
-            ))}
-          </li>
-        );
-      })}
-    </ol>
-  );
-}
 
 function DeleteMap({ map }: { map: ChangeMap }) {
   const queryClient = useQueryClient();

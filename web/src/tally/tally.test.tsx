@@ -134,6 +134,7 @@ test("what a map was made from is recalled with its files, rules and limits", ()
   renderPart(<Inputs map={map} />);
   const terms = screen.getAllByRole("term").map((term) => term.textContent);
   expect(terms).toEqual([
+    "Ledger",
     "Before",
     "After",
     "Measure",

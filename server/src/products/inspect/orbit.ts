@@ -51,6 +51,7 @@ export async function storeOrbit(client: Client, blob: Blob): Promise<StoredOrbi
   await addToLedger(client, blob.studyId!, "Orbit file imported", {
     orbit: stored.id,
     file: blob.name,
+    sha256: blob.sha256,
     mission: orbit.mission,
     kind: orbit.kind,
   });

@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { Link } from "react-router";
 import { rulesOn } from "@hindglance/core/change/rules";
 import { transitionsText } from "@hindglance/core/change/transitions";
 import { measureUnit } from "@hindglance/core/change/measures/all";
@@ -127,7 +128,14 @@ function rowsOf(map: ChangeMap): Row[] {
   const { provenance, setup } = map;
   const limits = limitsSaid(map).map((said, k) => <div key={k}>{said}</div>);
   const written = `${dayYear(provenance.writtenAt)} ${time(provenance.writtenAt)}`;
+  const lines = `/studies/${map.studyId}/report?of=ledger&lines=map&map=${map.id}`;
   return [
+    [
+      "Ledger",
+      <Link className="text-spruce underline" to={lines}>
+        Every line that made this map
+      </Link>,
+    ],
     ...filesOf(map),
     ["Measure", measureSaid(setup, provenance.unit ?? "dB")],
     ...classesOf(map),

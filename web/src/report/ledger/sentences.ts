@@ -1,0 +1,140 @@
+import type { LedgerEntry } from "@hindglance/contract/studies";
+import { isObject } from "@hindglance/core/values";
+
+type Detail = LedgerEntry["detail"];
+
+const textIn = (detail: Detail, key: string): string | null => {
+  const value = detail[key];
+  return typeof value === "string" && value !== "" ? value : null;
+};
+const quoted = (text: string | null): string => (text ? `“${text}”` : "");
+const named = (detail: Detail): string => quoted(textIn(detail, "name"));
+const fromFile = (detail: Detail): string => {
+  const file = textIn(detail, "file");
+  return file ? ` from ${file}` : "";
+};
+
+/** Names of a list of things; the first few of many. */
+function namesIn(value: unknown): string {
+  const all = (Array.isArray(value) ? value : []).flatMap((one: unknown) =>
+    isObject(one) && typeof one.name === "string" ? [one.name] : [],
+  );
+  const names = [...new Set(all)];
+  const shown = names.slice(0, 4).join(", ");
+  return names.length > 4 ? `${shown} and ${names.length - 4} more` : shown;
+}
+
+const countIn = (value: unknown): number => (Array.isArray(value) ? value.length : 0);
+const keysIn = (value: unknown): string =>
+  isObject(value) ? Object.keys(value).join(", ") : "nothing";
+
+/** What an act was, by its name in the ledger. */
+const SENTENCES: Record<string, (detail: Detail) => string> = {
+  "Study begun": (detail) =>
+    `The study ${named(detail)} was begun, for ${textIn(detail, "hazard") ?? "a change"}.`,
+  "Study changed": (detail) =>
+    "studyArea" in detail
+      ? `The study area was ${detail.studyArea ? "set" : "taken away"}${fromFile(detail)}.`
+      : `The study was changed: ${keysIn(detail)}.`,
+  "Scene imported": (detail) =>
+    `${named(detail) || "A scene"} was taken in${fromFile(detail)} as ${textIn(detail, "kind") ?? "an image"}.`,
+  "Scene computed": (detail) =>
+    `${named(detail)} was computed: ${textIn(detail, "what") ?? "from other scenes"}.`,
+  "Scenes joined": (detail) => `${named(detail)} was joined of ${namesIn(detail.parts)}.`,
+  "Scene changed": (detail) => `A scene was changed: ${keysIn(detail)}.`,
+  "Scene removed": (detail) => `${named(detail)} was removed.`,
+  "Classes named": (detail) => `Classes of a scene were named${fromFile(detail)}.`,
+  "Orbit file imported": (detail) =>
+    `An orbit file was taken in${fromFile(detail)} (${textIn(detail, "kind") ?? "orbit"}).`,
+  "Zones imported": (detail) => `Zones ${named(detail)} were taken in${fromFile(detail)}.`,
+  "Overlay added": (detail) => `An overlay was taken in${fromFile(detail)}.`,
+  "Fetched from the archive": (detail) =>
+    `${countIn(detail.items)} products were fetched from the archive.`,
+  "Chain set": (detail) => `The chain of ${textIn(detail, "family") ?? "the"} dates was set.`,
+  "Dates prepared": (detail) => `Dates were prepared: ${namesIn(detail.results)}.`,
+  "Old results deleted": (detail) =>
+    `${countIn(detail.results)} results that no setting uses were deleted.`,
+  "Date aligned": (detail) => {
+    const { place } = detail;
+    const how = isObject(place) && typeof place.kind === "string" ? ` by ${place.kind}` : "";
+    return `${named(detail)} was ${place || detail.level ? `aligned${how}` : "left as it lies"}.`;
+  },
+  "Dates classified": (detail) => `${countIn(detail.scenes)} dates were classified.`,
+  "Model kept": (detail) => `The model ${named(detail)} was kept.`,
+  "Model no longer kept": () => "A model is no longer kept.",
+  "Change map written": (detail) =>
+    `The map ${named(detail)} was written: ${textIn(detail, "before") ?? "before"} and ${textIn(detail, "after") ?? "after"}.`,
+  "Edited map written": (detail) => `The map ${named(detail)} was written from edits.`,
+  "Change map renamed": (detail) => `A map was renamed to ${named(detail)}.`,
+  "Change map deleted": (detail) => `The map ${named(detail)} was deleted.`,
+  "Doubt counted": (detail) => `The doubt of ${named(detail)} was counted.`,
+  "Depth measured": (detail) => `The depth of ${named(detail)} was measured.`,
+  "Exposure counted": (detail) => `People and assets under ${named(detail)} were counted.`,
+  "Sample drawn": (detail) => `The sample ${named(detail)} was drawn.`,
+  "Sample deleted": (detail) => `The sample ${named(detail)} was deleted.`,
+  "Map tested on areas": (detail) => `A map was tested on the areas ${named(detail)}.`,
+  "File made": (detail) => `The file ${textIn(detail, "file") ?? ""} was made.`,
+  "Image taken away": (detail) => `The image ${textIn(detail, "file") ?? ""} was made.`,
+  "Recipe begun": (detail) => `The recipe run ${named(detail)} was begun.`,
+  "Pin set": (detail) => `The pin ${named(detail)} was set.`,
+};
+
+/** What was done, in a sentence; what the ledger calls it where there is none. */
+export const sentenceOf = ({ what, detail }: LedgerEntry): string =>
+  SENTENCES[what]?.(detail) ?? `${what}${fromFile(detail)}.`;
+
+/** Everything that is said of an act, for a search over all of it. */
+const wholeText = (entry: LedgerEntry): string =>
+  `${entry.what} ${sentenceOf(entry)} ${entry.actor ?? ""} ${entry.at} ${JSON.stringify(entry.detail)}`.toLowerCase();
+
+/** Lines in which every word of a search stands, anywhere. */
+export function found(entries: readonly LedgerEntry[], search: string): LedgerEntry[] {
+  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
+  return entries.filter((entry) => {
+    const text = wholeText(entry);
+    return words.every((word) => text.includes(word));
+  });
+}
+
+/** What a map is made from, as far as lines of the ledger name it. */
+export interface MadeMap {
+  id: string;
+  createdAt: string;
+  provenance: {
+    before: { name: string; sha256: string };
+    after: { name: string; sha256: string };
+    elevation: { sha256: string } | null;
+    zones: { sha256: string } | null;
+    scenes?: { beforeId: string; afterId: string };
+    prepared?: object;
+  };
+}
+
+/** Lines that made a map: its own, those of its inputs, and the settings that held when it was written. */
+export function linesOf(entries: readonly LedgerEntry[], map: MadeMap): LedgerEntry[] {
+  const { before, after, elevation, zones, scenes } = map.provenance;
+  const marks = [before.sha256, after.sha256, elevation?.sha256, zones?.sha256].filter(Boolean);
+  const ids = [scenes?.beforeId, scenes?.afterId].filter(Boolean);
+  const own = entries.findIndex(
+    ({ what, detail }) => what === "Change map written" && detail.changeMap === map.id,
+  );
+  const last = own < 0 ? entries.length : own;
+  const lastOf = (what: string, fits: (detail: Detail) => boolean) =>
+    entries.findLastIndex((one, k) => k < last && one.what === what && fits(one.detail));
+  const settings = new Set([
+    ...["radar", "optical"].map((family) =>
+      lastOf("Chain set", (detail) => detail.family === family),
+    ),
+    lastOf("Study changed", (detail) => "studyArea" in detail),
+    ...ids.map((id) => lastOf("Date aligned", (detail) => detail.scene === id)),
+  ]);
+  return entries.filter((entry, k) => {
+    const { what, detail } = entry;
+    if (detail.changeMap === map.id || what === "Study begun" || settings.has(k)) {
+      return true;
+    }
+    const text = JSON.stringify(detail);
+    const isInput = /^(Scene|Zones|Orbit|Fetched|Dates prepared)/.test(what) && k < last;
+    return isInput && [...marks, ...ids].some((mark) => text.includes(mark!));
+  });
+}
