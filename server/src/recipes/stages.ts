@@ -1,5 +1,6 @@
 import { Refused, type ServerClient } from "@hindglance/contract/client";
 import { alignRoutes } from "@hindglance/contract/align";
+import { changesBetween } from "@hindglance/contract/changes";
 import { changeMapRoutes } from "@hindglance/contract/changeMaps";
 import { compareRoutes } from "@hindglance/contract/compare";
 import type { CompareHistograms, Side } from "@hindglance/contract/compare";
@@ -80,8 +81,13 @@ const prepared: Stage = async (context) => {
   }
   const chain = chainBy(recipe, family, board.chain);
   const heldOut = board.heldOut.filter((sceneId) => !sceneIds.includes(sceneId));
-  const body = { chain, exceptions: board.exceptions, heldOut };
-  await api.call(prepareRoutes.set, { params: { id }, query, body });
+  const { exceptions } = board;
+  const now = { chain: board.chain, exceptions, heldOut: board.heldOut };
+  const body = { chain, exceptions, heldOut };
+  // What is set already is not set again: nothing was done then that could be told.
+  if (changesBetween(now, body).length > 0) {
+    await api.call(prepareRoutes.set, { params: { id }, query, body });
+  }
   const { runId } = await api.call(prepareRoutes.run, {
     ...{ params: { id }, query, body: { sceneIds } },
   });

@@ -14,17 +14,21 @@ const fromFile = (detail: Detail): string => {
   return file ? ` from ${file}` : "";
 };
 
-/** Names of a list of things; the first few of many. */
+const countIn = (value: unknown): number => (Array.isArray(value) ? value.length : 0);
+
+/** Names of a list of things, the first few of many; how many they are where they have none. */
 function namesIn(value: unknown): string {
   const all = (Array.isArray(value) ? value : []).flatMap((one: unknown) =>
     isObject(one) && typeof one.name === "string" ? [one.name] : [],
   );
+  if (all.length === 0) {
+    return `${countIn(value)}`;
+  }
   const names = [...new Set(all)];
   const shown = names.slice(0, 4).join(", ");
   return names.length > 4 ? `${shown} and ${names.length - 4} more` : shown;
 }
 
-const countIn = (value: unknown): number => (Array.isArray(value) ? value.length : 0);
 const keysIn = (value: unknown): string =>
   isObject(value) ? Object.keys(value).join(", ") : "nothing";
 
