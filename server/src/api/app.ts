@@ -3,6 +3,7 @@ import { join, resolve } from "node:path";
 import compression from "compression";
 import express, { type Express } from "express";
 import helmet from "helmet";
+import { OPEN } from "@hindglance/contract/open";
 import { ACTOR_HEADER, actingAs, actorIn } from "../actor";
 import { AppError } from "../errors";
 import type { Services } from "./services";
@@ -16,7 +17,9 @@ import { modelRoutes } from "./models";
 import { comparisonRoutes } from "./comparison";
 import { seriesRoutes } from "./series";
 import { presetRoutes } from "./presets";
-import { errorHandler, sameSite } from "./http";
+import { openServices } from "../open/routes";
+import { errorHandler, knownHost, sameSite } from "./http";
+import { openRoutes } from "./open";
 import { imageFileRoutes } from "./imageFiles";
 import { nodeRoutes } from "./nodes";
 import { pinRoutes } from "./pins";
@@ -57,6 +60,7 @@ const ROUTES = [
   pinRoutes,
   changeMapRoutes,
   imageFileRoutes,
+  openRoutes,
   verdictRoutes,
   accuracyRoutes,
   depthRoutes,
@@ -89,6 +93,7 @@ export function makeApp(services: Services): Express {
       strictTransportSecurity: false,
     }),
   );
+  app.use(OPEN, knownHost(services.allowedHosts), openServices(services.db));
   app.use(sameSite(services.allowedHosts));
   app.use(
     compression({

@@ -77,12 +77,8 @@ export function idOf(req: Request, name = "id"): string {
   return value;
 }
 
-/**
- * Only pages of this server may drive it: the Host header must be what it was started for, and a
- * request that changes
- * something must come from the same origin or from no page at all.
- */
-export function sameSite(allowed: () => string[]): RequestHandler {
+/** Answers only to the names that the server was started for. @throws AppError 403 */
+export function knownHost(allowed: () => string[]): RequestHandler {
   return (req, _res, next) => {
     const host = (req.headers.host ?? "").toLowerCase();
     const hosts = allowed();
@@ -95,17 +91,28 @@ export function sameSite(allowed: () => string[]): RequestHandler {
         `Open it as http://${hosts[0]}, or start it with ALLOWED_HOSTS.`,
       );
     }
-    const origin = req.headers.origin;
-    if (
-      origin !== undefined &&
-      !hosts.some((h) => origin === `http://${h}` || origin === `https://${h}`)
-    ) {
-      throw new AppError(403, "wrongOrigin", "Another page may not drive this server");
-    }
-    if (req.headers["sec-fetch-site"] === "cross-site") {
-      throw new AppError(403, "wrongOrigin", "Another page may not drive this server");
-    }
     next();
+  };
+}
+
+/**
+ * Only pages of this server may drive it: the Host header must be what it was started for, and a
+ * request that changes
+ * something must come from the same origin or from no page at all.
+ */
+export function sameSite(allowed: () => string[]): RequestHandler {
+  const isKnown = knownHost(allowed);
+  return (req, res, next) => {
+    void isKnown(req, res, () => {
+      const { origin } = req.headers;
+      const isOwn =
+        origin === undefined ||
+        allowed().some((host) => origin === `http://${host}` || origin === `https://${host}`);
+      if (!isOwn || req.headers["sec-fetch-site"] === "cross-site") {
+        throw new AppError(403, "wrongOrigin", "Another page may not drive this server");
+      }
+      next();
+    });
   };
 }
 

@@ -246,7 +246,8 @@ async function writeZoneParts(
   await copyIn(client, "patch_zone (change_map_id, zone, patch, cells, area_m2)", rows());
 }
 
-const PATCH = `
+/** Columns of a patch, without its outline. */
+export const PATCH = `
   number, label, cells::float8 AS cells, area_m2 AS "areaM2",
   perimeter_m AS "perimeterM", measure, elevation, standing, edited, west, south, east, north,
   certainty, edge_share AS "edgeShare",
@@ -254,7 +255,8 @@ const PATCH = `
   coalesce(later_alike, 0) AS "laterAlike", coalesce(later_seen, 0) AS "laterSeen",
   patch_depth.level, patch_depth.spread, patch_depth.depth
 `;
-const PATCHES = `
+/** Where they stand. */
+export const PATCHES = `
   patch
   LEFT JOIN patch_doubt USING (change_map_id, number)
   LEFT JOIN patch_depth USING (change_map_id, number)

@@ -874,6 +874,15 @@ ALTER TABLE recipe_run
 ADD COLUMN actor text;
 `,
   },
+  {
+    id: 29,
+    name: "open services of a study",
+    sql: `
+-- Whether its results are handed to whoever asks for them.
+ALTER TABLE study
+ADD COLUMN open boolean NOT NULL DEFAULT false;
+`,
+  },
 ];
 
 /**

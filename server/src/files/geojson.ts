@@ -1,6 +1,6 @@
 import { COLLECTION_END, collectionHead } from "@hindglance/formats/tables/geojson";
 import type { Patch } from "../db/changeMaps";
-import type { FileKind } from "./kind";
+import type { FileKind, FileSource } from "./kind";
 import { patchTable, patchesOf } from "./patches";
 
 /** A patch as a GeoJSON feature; its outline is text already and stays as it is. */
@@ -12,6 +12,15 @@ function featureText(patch: Patch, properties: Record<string, unknown>): string 
   return `${head.slice(0, -1)},"geometry":${patch.geometry}}`;
 }
 
+/** Texts of patches of a map as features, with its columns as properties. */
+export function patchFeatureText(source: Pick<FileSource, "map" | "info">) {
+  const { fields, valuesOf } = patchTable(source);
+  return (patch: Patch): string => {
+    const values = valuesOf(patch);
+    return featureText(patch, Object.fromEntries(fields.map(({ name }, k) => [name, values[k]])));
+  };
+}
+
 /** Patches in longitude and latitude (RFC 7946), with where the map comes from as a foreign member. */
 export const geojson: FileKind = {
   extension: "geojson",
@@ -20,15 +29,11 @@ export const geojson: FileKind = {
   isPacked: false,
   async *bytes(source) {
     const { map } = source;
-    const { fields, valuesOf } = patchTable(source);
-    const propertiesOf = (patch: Patch) => {
-      const values = valuesOf(patch);
-      return Object.fromEntries(fields.map(({ name }, k) => [name, values[k]]));
-    };
+    const textOf = patchFeatureText(source);
     yield Buffer.from(collectionHead({ name: map.name, provenance: map.provenance }));
     let isFirst = true;
     for await (const patches of patchesOf(source)) {
-      const text = patches.map((patch) => featureText(patch, propertiesOf(patch))).join(",\n");
+      const text = patches.map(textOf).join(",\n");
       yield Buffer.from(`${isFirst ? "\n" : ",\n"}${text}`);
       isFirst = false;
     }
