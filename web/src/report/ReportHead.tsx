@@ -6,6 +6,7 @@ const ROOMS = [
   { value: "files", name: "Files", hint: "Files of a change map" },
   { value: "images", name: "Images", hint: "Dates and statistics in a system of your own" },
   { value: "recipes", name: "Recipes", hint: "Maps made without anybody at the screen" },
+  { value: "services", name: "Services", hint: "Results read live by map programs" },
   { value: "ledger", name: "Ledger", hint: "All that was done in this study" },
 ] as const;
 /** A room of Report. */

@@ -22,6 +22,7 @@ import { HowRight } from "./HowRight";
 import { ReportHead, roomIn } from "./ReportHead";
 import { LedgerRoom } from "./ledger/LedgerRoom";
 import { ImagesRoom } from "./images/ImagesRoom";
+import { ServicesRoom } from "./services/ServicesRoom";
 import { RecipesRoom } from "./recipes/RecipesRoom";
 
 /** Report: what is handed over, and how it came about. */
@@ -41,6 +42,10 @@ export function ReportPage() {
   if (roomIn(search) === "ledger") {
     const head = <ReportHead above={study.name} title="Ledger" />;
     return <LedgerRoom study={study} map={map} head={head} strip={strip} />;
+  }
+  if (roomIn(search) === "services") {
+    const head = <ReportHead above={study.name} title="Open services" />;
+    return <ServicesRoom study={study} maps={maps} head={head} strip={strip} />;
   }
   if (roomIn(search) === "recipes") {
     const head = <ReportHead above={study.name} title="Recipes" />;

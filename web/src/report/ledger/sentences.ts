@@ -80,6 +80,8 @@ const SENTENCES: Record<string, (detail: Detail) => string> = {
   "File made": (detail) => `The file ${textIn(detail, "file") ?? ""} was made.`,
   "Image taken away": (detail) => `The image ${textIn(detail, "file") ?? ""} was made.`,
   "Recipe begun": (detail) => `The recipe run ${named(detail)} was begun.`,
+  "Services opened": () => "The open services of the study were switched on.",
+  "Services closed": () => "The open services of the study were switched off.",
   "Pin set": (detail) => `The pin ${named(detail)} was set.`,
 };
 

@@ -1,0 +1,147 @@
+import { openRoutes } from "@hindglance/contract/open";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Copy } from "lucide-react";
+import type { ReactNode } from "react";
+import { call } from "../../api/call";
+import { sayError } from "../../api/client";
+import { keys } from "../../api/hooks";
+import type { ChangeMap, Study } from "../../api/types";
+import { Section } from "../../frame/Section";
+import { Workspace } from "../../frame/Workspace";
+import { copyText } from "../../lib/copyText";
+import { useUi } from "../../state/ui";
+import { Button } from "../../ui/Button";
+
+const openKey = (studyId: string) => ["open", studyId] as const;
+
+/** Whether the services of a study are on, and how that is changed. */
+function useOpen(studyId: string) {
+  const queryClient = useQueryClient();
+  const params = { id: studyId };
+  const found = useQuery({
+    queryKey: openKey(studyId),
+    queryFn: () => call(openRoutes.find, { params }),
+  });
+  const set = useMutation({
+    mutationFn: (on: boolean) => call(openRoutes.set, { params, body: { on } }),
+    onSuccess: (view) => {
+      queryClient.setQueryData(openKey(studyId), view);
+      for (const queryKey of [keys.ledger(studyId), keys.runs, keys.maps(studyId)]) {
+        void queryClient.invalidateQueries({ queryKey });
+      }
+    },
+    onError: (error) => useUi.getState().say(sayError(error), "wrong"),
+  });
+  return { view: found.data, set: set.mutate, isBusy: set.isPending };
+}
+
+interface Service {
+  name: string;
+  text: string;
+  path: string;
+}
+
+/** What is handed out, and where it begins. */
+const servicesOf = (maps: readonly ChangeMap[]): Service[] => [
+  {
+    name: "Features (OGC API)",
+    text: "Patches of every map, zones and pins; by box, class, verdict and time, page by page.",
+    path: "",
+  },
+  {
+    name: "Catalogue (STAC)",
+    text: "Every map and scene with its dates, place and files.",
+    path: "/stac",
+  },
+  ...maps.flatMap(({ name, files }) =>
+    files
+      .filter(({ format }) => format === "cog")
+      .map((file) => ({
+        name: `${name}, GeoTIFF`,
+        text: "Classes, read by ranges where they lie.",
+        path: `/files/${file.id}/${encodeURIComponent(file.name)}`,
+      })),
+  ),
+];
+
+/** A service with its address. */
+const ServiceCard = ({ service, address }: { service: Service; address: string }) => (
+  <li className="rounded-card border border-line bg-paper px-3 py-2">
+    <h2 className="text-[13.5px] leading-5">{service.name}</h2>
+    <p className="text-label text-soft">{service.text}</p>
+    <div className="mt-1.5 flex items-center gap-2">
+      <code className="min-w-0 flex-1 truncate rounded-field bg-bone px-2 py-1 font-mono text-[11px]">
+        {address}
+      </code>
+      <Button
+        tone="quiet"
+        className="h-7 px-1.5"
+        aria-label={`Copy the address of ${service.name}`}
+        onClick={() => copyText(address, "The address")}
+      >
+        <Copy size={14} aria-hidden />
+        Copy
+      </Button>
+    </div>
+  </li>
+);
+
+interface Props {
+  study: Study;
+  maps: readonly ChangeMap[];
+  head: ReactNode;
+  strip: ReactNode;
+}
+
+/** Open services: what a map program reads of a study while it is on. */
+export function ServicesRoom({ study, maps, head, strip }: Props) {
+  const { view, set, isBusy } = useOpen(study.id);
+  const base = view?.path ? `${location.origin}${view.path}` : null;
+  return (
+    <Workspace
+      label="Report"
+      strip={strip}
+      picture={
+        <div className="flex h-full flex-col gap-3.5 overflow-auto bg-bone p-5 text-ink">
+          {head}
+          {view && !view.on && (
+            <p className="max-w-[60ch] text-soft">
+              Services are off: nobody reads the results of this study but by its pages. Switched
+              on, a map program that is open already shows its maps, patches and zones by the
+              addresses that stand here then.
+            </p>
+          )}
+          {base && (
+            <ul className="space-y-2" aria-label="Services">
+              {servicesOf(maps).map((service) => (
+                <ServiceCard
+                  key={service.path}
+                  service={service}
+                  address={`${base}${service.path}`}
+                />
+              ))}
+            </ul>
+          )}
+        </div>
+      }
+      desk={
+        <Section title="Open services">
+          <p className="mb-3 text-soft">
+            Read only. Whoever reaches this server can read the results of this study while they are
+            on; nothing can be changed by them.
+          </p>
+          {view && (
+            <Button
+              tone={view.on ? "plain" : "act"}
+              className="w-full"
+              disabled={isBusy}
+              onClick={() => set(!view.on)}
+            >
+              {view.on ? "Switch services off" : "Switch services on"}
+            </Button>
+          )}
+        </Section>
+      }
+    />
+  );
+}
