@@ -54,7 +54,7 @@ export const sample: FileKind = {
   lacks: async (source) =>
     (await samplesOf(source)).length > 0
       ? null
-      : "No sample was drawn from this map: draw one in Review, How right",
+      : "No sample was drawn from this map: draw one in Review, under Accuracy",
   async *bytes(source) {
     const features = [];
     for (const one of await samplesOf(source)) {

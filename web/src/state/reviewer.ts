@@ -10,7 +10,8 @@ interface Reviewer {
 
 /** Who reviews at this browser: his verdicts carry the name. */
 export const useReviewer = create<Reviewer>((set) => ({
-  name: localStorage.getItem(KEY) ?? "",
+  // Outside of a browser nobody is named.
+  name: globalThis.localStorage?.getItem(KEY) ?? "",
   setName: (name) => {
     localStorage.setItem(KEY, name);
     set({ name });
