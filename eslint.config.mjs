@@ -202,6 +202,7 @@ export default tseslint.config(
     rules: within("api", "runs", "db", "preview"),
   },
   { files: ["server/src/runs/**/*.ts"], ignores: TESTS, rules: within("api", "recipes") },
+  { files: ["server/src/open/**/*.ts"], ignores: TESTS, rules: within("api", "runs", "recipes") },
   {
     files: ["server/src/recipes/**/*.ts"],
     ignores: TESTS,

@@ -1,42 +1,14 @@
 import * as yup from "yup";
-import { alignRoutes } from "./align";
-import { archiveRoutes } from "./archive";
 import { changeMapRoutes } from "./changeMaps";
-import { compareRoutes, comparisonRoutes, seriesRoutes } from "./compare";
-import { crsRoutes } from "./crs";
 import { pinRoutes } from "./pins";
-import { prepareRoutes, prepareStateSchema } from "./prepare";
-import { presetRoutes } from "./presets";
+import { prepareStateSchema } from "./prepare";
 import { addressOf, route } from "./route";
-import { runRoutes } from "./runs";
-import { nodeRoutes, sceneRoutes } from "./scenes";
+import { sceneRoutes } from "./scenes";
 import { isDay } from "./shapes";
 import { studyRoutes } from "./studies";
+import { ROUTE_TABLES } from "./tables";
 
-/** What the tests look at of a route. */
-interface Told {
-  method: string;
-  path: string;
-  body: unknown;
-  answer: unknown;
-}
-const TABLES: Record<string, Record<string, Told>> = {
-  alignRoutes,
-  archiveRoutes,
-  changeMapRoutes,
-  comparisonRoutes,
-  compareRoutes,
-  seriesRoutes,
-  crsRoutes,
-  pinRoutes,
-  prepareRoutes,
-  presetRoutes,
-  runRoutes,
-  sceneRoutes,
-  nodeRoutes,
-  studyRoutes,
-};
-const ALL = Object.entries(TABLES).flatMap(([table, routes]) =>
+const ALL = Object.entries(ROUTE_TABLES).flatMap(([table, routes]) =>
   Object.entries(routes).map(([name, one]) => ({ name: `${table}.${name}`, ...one })),
 );
 const ID = "0a000000-0000-4000-8000-000000000001";
@@ -50,7 +22,7 @@ describe("the table of routes", () => {
     expect(ALL.filter(({ method, body }) => method === "GET" && body)).toEqual([]);
     expect(
       ALL.filter(({ method, answer }) => method === "DELETE" && answer).map(({ name }) => name),
-    ).toEqual(["prepareRoutes.deleteOld"]);
+    ).toEqual(["prepare.deleteOld"]);
   });
   test("what is left out when a route is written down is not there", () => {
     expect(route({ method: "GET", path: "/x/:id" })).toEqual({

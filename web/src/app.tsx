@@ -36,6 +36,9 @@ const TallyPage = lazy(() => import("./tally/TallyPage").then((m) => ({ default:
 const ReportPage = lazy(() =>
   import("./report/ReportPage").then((m) => ({ default: m.ReportPage })),
 );
+const InterfacePage = lazy(() =>
+  import("./interface/InterfacePage").then((m) => ({ default: m.InterfacePage })),
+);
 
 function Shell() {
   useEvents();
@@ -102,6 +105,7 @@ const router = createBrowserRouter([
     errorElement: <Broken />,
     children: [
       { path: "/", element: <StudiesPage /> },
+      { path: "/interface", element: <InterfacePage /> },
       {
         path: "/studies/:id",
         element: <StudyShell />,

@@ -4,6 +4,8 @@ import compression from "compression";
 import express, { type Express } from "express";
 import helmet from "helmet";
 import { OPEN } from "@hindglance/contract/open";
+import { openApi } from "@hindglance/contract/openApi";
+import { ROUTE_TABLES } from "@hindglance/contract/tables";
 import { ACTOR_HEADER, actingAs, actorIn } from "../actor";
 import { AppError } from "../errors";
 import type { Services } from "./services";
@@ -106,6 +108,10 @@ export function makeApp(services: Services): Express {
   api.get("/health", async (_req, res) => {
     await services.db.withClient((client) => client.query("SELECT 1"));
     res.json({ ok: true, name: "Hind Glance" });
+  });
+  const description = openApi(ROUTE_TABLES);
+  api.get("/openapi.json", (_req, res) => {
+    res.json(description);
   });
   // Uploads read the raw body themselves; everything else is JSON.
   uploadRoutes(api, services);

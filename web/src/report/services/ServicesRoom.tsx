@@ -2,6 +2,7 @@ import { openRoutes } from "@hindglance/contract/open";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Copy } from "lucide-react";
 import type { ReactNode } from "react";
+import { Link } from "react-router";
 import { call } from "../../api/call";
 import { sayError } from "../../api/client";
 import { keys } from "../../api/hooks";
@@ -129,6 +130,13 @@ export function ServicesRoom({ study, maps, head, strip }: Props) {
           <p className="mb-3 text-soft">
             Read only. Whoever reaches this server can read the results of this study while they are
             on; nothing can be changed by them.
+          </p>
+          <p className="mb-3 text-soft">
+            What the pages themselves ask the server is described at{" "}
+            <Link className="text-spruce underline" to="/interface">
+              its interface
+            </Link>
+            .
           </p>
           {view && (
             <Button
