@@ -19,6 +19,7 @@ import { findImage } from "../db/images";
 import type { Client } from "../db/pool";
 import { addToLedger } from "../db/studies";
 import { notFound } from "../errors";
+import { isLeft } from "../leftStream";
 import { forScreen } from "../report/outlines";
 import { tallyRows } from "../report/tallyTable";
 import { FILE_KINDS } from "../files/list";
@@ -104,10 +105,6 @@ const makeFile =
     });
     return new Reply(202, { runId });
   };
-
-/** Whether a stream ended because who read it went away. */
-const isLeft = (error: unknown): boolean =>
-  error instanceof Error && "code" in error && error.code === "ERR_STREAM_PREMATURE_CLOSE";
 
 /** Sends a file that was made. */
 const sendFile =

@@ -4,6 +4,7 @@ import type { Request, Response } from "express";
 import { BlobSource, findBlob } from "../db/blobs";
 import type { Database } from "../db/pool";
 import { AppError, notFound } from "../errors";
+import { isLeft } from "../leftStream";
 
 /** Bytes that are read from the store at a time. */
 const PART = 1 << 20;
@@ -29,10 +30,6 @@ function rangeOf(req: Request, size: number): { from: number; end: number; isPar
     ? { from: 0, end: size, isPart: false }
     : { from: first.start, end: first.end + 1, isPart: true };
 }
-
-/** Whether a stream ended because who read it went away. */
-const isLeft = (error: unknown): boolean =>
-  error instanceof Error && "code" in error && error.code === "ERR_STREAM_PREMATURE_CLOSE";
 
 /**
  * Sends a file that was made in a study, or a range of it.

@@ -4,12 +4,12 @@ import { type ReactNode, useState } from "react";
 import { useScenes } from "../../api/hooks";
 import type { Run, Scene, Study } from "../../api/types";
 import { Section } from "../../frame/Section";
-import { Workspace } from "../../frame/Workspace";
 import { bytes, dayYear } from "../../lib/format";
 import { Bar } from "../../ui/Bar";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Labelled, inputStyle } from "../../ui/Labelled";
+import { ReportRoom } from "../ReportRoom";
 import { download } from "../useFile";
 import {
   type ImageSettings,
@@ -185,32 +185,8 @@ export function ImagesRoom({ study, head, strip }: Props) {
       }
     });
   return (
-    <Workspace
-      label="Report"
-      strip={strip}
-      picture={
-        <div className="flex h-full flex-col gap-3.5 overflow-auto bg-bone p-5 text-ink">
-          {head}
-          {scenes.length === 0 && (
-            <p className="text-soft">
-              No image of this study can be taken so. Import scenes, or prepare them first.
-            </p>
-          )}
-          <ul className="grid grid-cols-2 items-start gap-2" aria-label="Images">
-            {scenes.map((scene) => (
-              <SceneCard
-                key={scene.id}
-                scene={scene}
-                files={(files ?? []).filter(({ sceneId }) => sceneId === scene.id)}
-                running={runningFor(scene.id)}
-                canMake={canMake}
-                onMake={() => makeOf([scene])}
-                onDelete={remove}
-              />
-            ))}
-          </ul>
-        </div>
-      }
+    <ReportRoom
+      {...{ head, strip }}
       desk={
         <Section title="How images are taken">
           <Settings settings={settings} set={set} />
@@ -230,6 +206,25 @@ export function ImagesRoom({ study, head, strip }: Props) {
           </Button>
         </div>
       }
-    />
+    >
+      {scenes.length === 0 && (
+        <p className="text-soft">
+          No image of this study can be taken so. Import scenes, or prepare them first.
+        </p>
+      )}
+      <ul className="grid grid-cols-2 items-start gap-2" aria-label="Images">
+        {scenes.map((scene) => (
+          <SceneCard
+            key={scene.id}
+            scene={scene}
+            files={(files ?? []).filter(({ sceneId }) => sceneId === scene.id)}
+            running={runningFor(scene.id)}
+            canMake={canMake}
+            onMake={() => makeOf([scene])}
+            onDelete={remove}
+          />
+        ))}
+      </ul>
+    </ReportRoom>
   );
 }

@@ -5,7 +5,6 @@ import { useSearchParams } from "react-router";
 import { useLedger } from "../../api/hooks";
 import type { ChangeMap, Study } from "../../api/types";
 import { Section } from "../../frame/Section";
-import { Workspace } from "../../frame/Workspace";
 import { dayYear } from "../../lib/format";
 import { saveText } from "../../lib/save";
 import { answersSaid } from "../../scenes/answers";
@@ -14,6 +13,7 @@ import { Button } from "../../ui/Button";
 import { Chip } from "../../ui/Chip";
 import { Labelled, inputStyle } from "../../ui/Labelled";
 import { TextField } from "../../ui/TextField";
+import { ReportRoom } from "../ReportRoom";
 import { found, linesOf, sentenceOf } from "./sentences";
 
 /** One thing that was done: when, by whom, what, and all that is known of it on demand. */
@@ -140,25 +140,8 @@ export function LedgerRoom({ study, map, head, strip }: Props) {
   const isOfMap = wantsMap && map !== null;
   const shown = found(isOfMap ? linesOf(entries, map) : entries, words).toReversed();
   return (
-    <Workspace
-      label="Report"
-      strip={strip}
-      picture={
-        <div className="flex h-full flex-col gap-3.5 overflow-auto bg-bone p-5 text-ink">
-          {head}
-          <ol
-            aria-label="Lines of the ledger"
-            className="shrink-0 rounded-card border border-line bg-paper"
-          >
-            {shown.map((entry) => (
-              <Line key={entry.id} entry={entry} />
-            ))}
-          </ol>
-          {data && shown.length === 0 && (
-            <p className="text-soft">No line has all of these words.</p>
-          )}
-        </div>
-      }
+    <ReportRoom
+      {...{ head, strip }}
       desk={<LedgerDesk {...{ words, find, map, isOfMap, setOfMap }} />}
       footer={
         <div className="flex items-center justify-between">
@@ -171,6 +154,16 @@ export function LedgerRoom({ study, map, head, strip }: Props) {
           </Button>
         </div>
       }
-    />
+    >
+      <ol
+        aria-label="Lines of the ledger"
+        className="shrink-0 rounded-card border border-line bg-paper"
+      >
+        {shown.map((entry) => (
+          <Line key={entry.id} entry={entry} />
+        ))}
+      </ol>
+      {data && shown.length === 0 && <p className="text-soft">No line has all of these words.</p>}
+    </ReportRoom>
   );
 }

@@ -1,7 +1,7 @@
 import { type ReactNode, useState } from "react";
 import { useScenes } from "../../api/hooks";
 import type { Study } from "../../api/types";
-import { Workspace } from "../../frame/Workspace";
+import { ReportRoom } from "../ReportRoom";
 import { RecipeCard } from "./RecipeCard";
 import { RunCard } from "./RunCard";
 import { RunDesk } from "./RunDesk";
@@ -22,36 +22,8 @@ export function RecipesRoom({ study, head, strip }: Props) {
   const picked = offered.find((one) => one.key === key) ?? offered[0]!;
   const pair = study.compare ?? { beforeId: null, afterId: null };
   return (
-    <Workspace
-      label="Report"
-      strip={strip}
-      picture={
-        <div className="flex h-full flex-col gap-3.5 overflow-auto bg-bone p-5 text-ink">
-          {head}
-          <div className="grid grid-cols-2 items-start gap-3">
-            <RecipeCard offered={picked} all={offered} pick={setKey} />
-            <section aria-label="Runs of recipes" className="space-y-2">
-              <h2 className="text-label uppercase tracking-wide text-soft">Runs in this study</h2>
-              {runs?.length === 0 && (
-                <p className="text-soft">
-                  None yet. A run prepares both dates, compares them, writes the map and its files,
-                  and says where somebody has to look first.
-                </p>
-              )}
-              <ul className="space-y-2">
-                {runs?.map((one) => (
-                  <RunCard
-                    key={one.id}
-                    run={one}
-                    onCancel={() => cancel(one.id)}
-                    onRemove={() => remove(one.id)}
-                  />
-                ))}
-              </ul>
-            </section>
-          </div>
-        </div>
-      }
+    <ReportRoom
+      {...{ head, strip }}
       desk={
         scenes && (
           <RunDesk
@@ -65,6 +37,29 @@ export function RecipesRoom({ study, head, strip }: Props) {
           />
         )
       }
-    />
+    >
+      <div className="grid grid-cols-2 items-start gap-3">
+        <RecipeCard offered={picked} all={offered} pick={setKey} />
+        <section aria-label="Runs of recipes" className="space-y-2">
+          <h2 className="text-label uppercase tracking-wide text-soft">Runs in this study</h2>
+          {runs?.length === 0 && (
+            <p className="text-soft">
+              None yet. A run prepares both dates, compares them, writes the map and its files, and
+              says where somebody has to look first.
+            </p>
+          )}
+          <ul className="space-y-2">
+            {runs?.map((one) => (
+              <RunCard
+                key={one.id}
+                run={one}
+                onCancel={() => cancel(one.id)}
+                onRemove={() => remove(one.id)}
+              />
+            ))}
+          </ul>
+        </section>
+      </div>
+    </ReportRoom>
   );
 }

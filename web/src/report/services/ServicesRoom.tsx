@@ -8,10 +8,10 @@ import { sayError } from "../../api/client";
 import { keys } from "../../api/hooks";
 import type { ChangeMap, Study } from "../../api/types";
 import { Section } from "../../frame/Section";
-import { Workspace } from "../../frame/Workspace";
 import { copyText } from "../../lib/copyText";
 import { useUi } from "../../state/ui";
 import { Button } from "../../ui/Button";
+import { ReportRoom } from "../ReportRoom";
 
 const openKey = (studyId: string) => ["open", studyId] as const;
 
@@ -99,32 +99,8 @@ export function ServicesRoom({ study, maps, head, strip }: Props) {
   const { view, set, isBusy } = useOpen(study.id);
   const base = view?.path ? `${location.origin}${view.path}` : null;
   return (
-    <Workspace
-      label="Report"
-      strip={strip}
-      picture={
-        <div className="flex h-full flex-col gap-3.5 overflow-auto bg-bone p-5 text-ink">
-          {head}
-          {view && !view.on && (
-            <p className="max-w-[60ch] text-soft">
-              Services are off: nobody reads the results of this study but by its pages. Switched
-              on, a map program that is open already shows its maps, patches and zones by the
-              addresses that stand here then.
-            </p>
-          )}
-          {base && (
-            <ul className="space-y-2" aria-label="Services">
-              {servicesOf(maps).map((service) => (
-                <ServiceCard
-                  key={service.path}
-                  service={service}
-                  address={`${base}${service.path}`}
-                />
-              ))}
-            </ul>
-          )}
-        </div>
-      }
+    <ReportRoom
+      {...{ head, strip }}
       desk={
         <Section title="Open services">
           <p className="mb-3 text-soft">
@@ -150,6 +126,21 @@ export function ServicesRoom({ study, maps, head, strip }: Props) {
           )}
         </Section>
       }
-    />
+    >
+      {view && !view.on && (
+        <p className="max-w-[60ch] text-soft">
+          Services are off: nobody reads the results of this study but by its pages. Switched on, a
+          map program that is open already shows its maps, patches and zones by the addresses that
+          stand here then.
+        </p>
+      )}
+      {base && (
+        <ul className="space-y-2" aria-label="Services">
+          {servicesOf(maps).map((service) => (
+            <ServiceCard key={service.path} service={service} address={`${base}${service.path}`} />
+          ))}
+        </ul>
+      )}
+    </ReportRoom>
   );
 }
