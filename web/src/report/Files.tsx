@@ -6,6 +6,7 @@ import {
   lackOf,
 } from "@hindglance/contract/files";
 import { Download, type LucideIcon, Map as MapIcon, Package, Shapes, Table2 } from "lucide-react";
+import { useSamples } from "../accuracy/useSamples";
 import type { ChangeMap } from "../api/types";
 import { bytes } from "../lib/format";
 import { Bar } from "../ui/Bar";
@@ -55,10 +56,19 @@ function FileAct({ isMade, isBusy }: { isMade: boolean; isBusy: boolean }) {
   return isBusy ? "Making …" : "Make";
 }
 
+/** Why a file cannot be made yet, or null. */
+function useLack(map: ChangeMap, format: FileFormat): string | null {
+  const samples = useSamples(map).data;
+  const isDrawn = samples?.some(({ places }) => places > 0) ?? true;
+  return format === "sample" && !isDrawn
+    ? "No sample was drawn from this map: draw one in Review, under Accuracy"
+    : lackOf(format, map);
+}
+
 function FileCard({ map, format }: { map: ChangeMap; format: FileFormat }) {
   const { name, text, group } = fileWords(format);
   const Icon = ICONS[group];
-  const lack = lackOf(format, map);
+  const lack = useLack(map, format);
   const { file, busy, progress, get } = useFile(map, format);
   const said = file ? `${file.name} · ${bytes(file.size)}` : (lack ?? text);
   return (

@@ -38,6 +38,15 @@ describe("the Report page", () => {
     expect(button("Make Patches, GeoJSON").hasAttribute("disabled")).toBe(false);
   });
 
+  test("says what a file waits for, in place of making it", async () => {
+    open();
+    await screen.findByText(/depth of this map is not measured/);
+    await screen.findByText(/No sample was drawn from this map/);
+    for (const name of ["Make Depth, GeoTIFF", "Make Sample, GeoJSON"]) {
+      expect(button(name).hasAttribute("disabled")).toBe(true);
+    }
+  });
+
   test("says how far a file is, and takes it when it is made", async () => {
     const clicked = jest.spyOn(HTMLAnchorElement.prototype, "click").mockImplementation();
     const made = aRun({ id: "r7", state: "done", result: { blobId: "b9" } });
