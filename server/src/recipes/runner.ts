@@ -74,8 +74,24 @@ export class RecipeRunner {
       if (!step) {
         return;
       }
-      await this.db.withTransaction((client) => stepRecipeRun(client, id, step));
+      const goesOn = await this.db.withTransaction((client) => stepRecipeRun(client, id, step));
+      if (!goesOn) {
+        await this.cancel(step.waits ?? []);
+        return;
+      }
       run = await this.again(id);
+    }
+  }
+
+  /** Ends what a stage began while its run was cancelled. */
+  private async cancel(waits: readonly string[]): Promise<void> {
+    for (const id of waits) {
+      await this.api.call(runRoutes.cancel, { params: { id } }).catch((error: unknown) => {
+        // One that has ended by itself is no matter.
+        if (!(error instanceof Refused && error.status === 409)) {
+          this.onError(error);
+        }
+      });
     }
   }
 
