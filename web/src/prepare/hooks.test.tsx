@@ -62,6 +62,17 @@ describe("the board of a study", () => {
     expect(paths.every((path) => path.startsWith("/chain/looks/"))).toBe(true);
   });
 
+  test("a change that is made on all that the board shows goes as the change alone, too", async () => {
+    const { server, patches, result } = await prepareOf("p2a");
+    const view = result.current.view!;
+    act(() =>
+      result.current.set({ ...view, ...changed(stateOf(view), "looks", { rangeLooks: 6 }, null) }),
+    );
+    await waitFor(() => expect(server.held().chain.looks).toMatchObject({ rangeLooks: 6 }));
+    const { changes } = patches()[0]!.as<{ changes: Change[] }>();
+    expect(changes.filter(({ path }) => !path.startsWith("/chain/looks/"))).toEqual([]);
+  });
+
   test("changes that follow each other arrive in their order, none lost", async () => {
     const { server, patches, setLooks } = await prepareOf("p3");
     for (const looks of [2, 3, 4]) {

@@ -114,7 +114,7 @@ export function usePrepare(studyId: string, family: Family) {
         return;
       }
       // The page that a change was made on may not show the one before yet.
-      const next = rebased(stateOf(data), state, stateOf(shown));
+      const next = rebased(stateOf(data), stateOf(state), stateOf(shown));
       // An answer that is on its way already does not know of this.
       void queryClient.cancelQueries({ queryKey: key }, { revert: false });
       queryClient.setQueryData<PrepareAnswer>(key, { ...shown, ...next });
