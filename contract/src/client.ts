@@ -1,6 +1,6 @@
 import * as yup from "yup";
 import type { ErrorBody } from "./errors";
-import { type RequestOf, type Route, addressOf } from "./route";
+import { ACTOR_HEADER, type RequestOf, type Route, addressOf } from "./route";
 
 /** What the server refused, with its words. */
 export class Refused extends Error {
@@ -115,7 +115,7 @@ export class ServerClient {
       method: route.method,
       headers: {
         ...(body === undefined ? {} : { "content-type": type }),
-        ...(this.actor ? { "acting-as": encodeURIComponent(this.actor) } : {}),
+        ...(this.actor ? { [ACTOR_HEADER]: encodeURIComponent(this.actor) } : {}),
       },
       ...(body === undefined ? {} : { body, duplex: "half" }),
       ...(signal ? { signal } : {}),

@@ -38,6 +38,11 @@ export const route = <const Path extends string, Query = null, Body = null, Answ
   answer: given.answer ?? null,
 });
 
+/**
+ * Header of a request: who acts, percent-encoded. It is what somebody says, not what is proven.
+ */
+export const ACTOR_HEADER = "acting-as";
+
 /** What is sent: a field that may be undefined may be left out. */
 export type Sent<T> = { [K in keyof T as undefined extends T[K] ? never : K]: T[K] } & {
   [K in keyof T as undefined extends T[K] ? K : never]?: T[K];

@@ -1,7 +1,6 @@
 import { AsyncLocalStorage } from "node:async_hooks";
 
-/** Header of a request: who acts, percent-encoded. It is what somebody says, not what is proven. */
-export const ACTOR_HEADER = "acting-as";
+/** Letters of a name at the most. */
 const LONGEST = 200;
 
 const acting = new AsyncLocalStorage<string | null>();

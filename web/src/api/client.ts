@@ -1,4 +1,5 @@
 import { useReviewer } from "../state/reviewer";
+import { ACTOR_HEADER } from "@hindglance/contract/route";
 import type { ErrorAnswer } from "@hindglance/contract/errors";
 
 /** What the server said was wrong, in words for people. */
@@ -18,7 +19,7 @@ export class ApiError extends Error {
 /** What a request carries: who asks, and nothing, the bytes of a file, or JSON. */
 function carried(body: unknown): Pick<RequestInit, "headers" | "body"> {
   const { name } = useReviewer.getState();
-  const by: Record<string, string> = name ? { "acting-as": encodeURIComponent(name) } : {};
+  const by: Record<string, string> = name ? { [ACTOR_HEADER]: encodeURIComponent(name) } : {};
   if (body === undefined) {
     return { headers: by };
   }
