@@ -16,6 +16,9 @@ const LACKS = {
   depth: "The depth of this map is not measured: measure it in Tally",
 } as const;
 
+/** Why a map has no file of its samples. */
+export const NO_SAMPLE = "No sample was drawn from this map: draw one in Review, under Accuracy";
+
 /** Formats that a map can be made a file of, in the order in which they are offered. */
 export const FILES = {
   cog: {

@@ -1,3 +1,4 @@
+import { NO_SAMPLE } from "@hindglance/contract/files";
 import { settled } from "@hindglance/core/accuracy/looks";
 import { isNearChange } from "@hindglance/core/accuracy/sample";
 import { zoneName } from "@hindglance/core/tally/zoneName";
@@ -51,10 +52,7 @@ export const sample: FileKind = {
   media: "application/geo+json",
   title: "sample",
   isPacked: false,
-  lacks: async (source) =>
-    (await samplesOf(source)).length > 0
-      ? null
-      : "No sample was drawn from this map: draw one in Review, under Accuracy",
+  lacks: async (source) => ((await samplesOf(source)).length > 0 ? null : NO_SAMPLE),
   async *bytes(source) {
     const features = [];
     for (const one of await samplesOf(source)) {

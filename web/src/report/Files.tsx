@@ -2,6 +2,7 @@ import {
   FILE_FORMAT_NAMES,
   type FileFormat,
   type FileGroup,
+  NO_SAMPLE,
   fileWords,
   lackOf,
 } from "@hindglance/contract/files";
@@ -60,9 +61,7 @@ function FileAct({ isMade, isBusy }: { isMade: boolean; isBusy: boolean }) {
 function useLack(map: ChangeMap, format: FileFormat): string | null {
   const samples = useSamples(map).data;
   const isDrawn = samples?.some(({ places }) => places > 0) ?? true;
-  return format === "sample" && !isDrawn
-    ? "No sample was drawn from this map: draw one in Review, under Accuracy"
-    : lackOf(format, map);
+  return format === "sample" && !isDrawn ? NO_SAMPLE : lackOf(format, map);
 }
 
 function FileCard({ map, format }: { map: ChangeMap; format: FileFormat }) {
