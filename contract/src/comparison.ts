@@ -21,6 +21,9 @@ export const SCENE_KINDS = ["radar", "optical", "other"] as const;
 /** One of those kinds. */
 export type SceneKind = (typeof SCENE_KINDS)[number];
 
+/** Whether a scene of a kind can stand on a side of a comparison. */
+export const isCompared = (kind: string): boolean => SCENE_KINDS.some((one) => one === kind);
+
 /** A pair with its settings; null where nothing was chosen yet. */
 export interface OneComparison {
   beforeId: string | null;
