@@ -1,3 +1,4 @@
+import { isCompared } from "@hindglance/contract/comparison";
 import { type Alignment, alignedNode } from "@hindglance/core/align/alignment";
 
 import { InputError } from "@hindglance/core/errors";
@@ -16,7 +17,7 @@ import { isPictureFrame, isSensorFrame } from "@hindglance/core/grid/frames";
 
 /** Kinds of scenes that can stand on a side of a comparison. */
 export const isDate = (scene: Scene): scene is ReadyScene =>
-  (scene.kind === "radar" || scene.kind === "optical" || scene.kind === "other") && isReady(scene);
+  isCompared(scene.kind) && isReady(scene);
 
 /** What decides how each scene of a study is compared: chains and alignments. */
 export interface StudySides {

@@ -1,3 +1,4 @@
+import { isCompared } from "@hindglance/contract/comparison";
 import {
   type ImageFile,
   type ImageFileAsk,
@@ -47,12 +48,11 @@ export function askFor(sceneId: string, settings: ImageSettings): ImageFileAsk |
   };
 }
 
-const COMPARED = new Set(["radar", "optical", "other"]);
 /** Scenes that a file can be made of: as they are compared, or as they were taken in. */
 export const takeable = (scenes: readonly Scene[], of: ImageFileAsk["of"]): Scene[] =>
   scenes.filter(
     ({ kind, info }) =>
-      info && (of === "compared" ? COMPARED.has(kind) : !isSensorFrame(info.grid.crs)),
+      info && (of === "compared" ? isCompared(kind) : !isSensorFrame(info.grid.crs)),
   );
 
 const filesKey = (studyId: string) => ["imageFiles", studyId] as const;

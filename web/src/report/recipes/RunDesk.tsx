@@ -1,3 +1,4 @@
+import { isCompared } from "@hindglance/contract/comparison";
 import type { Recipe } from "@hindglance/core/recipe/recipe";
 import { useState } from "react";
 import type { Scene } from "../../api/types";
@@ -10,8 +11,6 @@ import { Labelled, inputStyle } from "../../ui/Labelled";
 import { Problem } from "../../ui/Messages";
 import { Pick } from "../../ui/Pick";
 import type { RunOrder } from "./useRecipes";
-
-const COMPARED = new Set(["radar", "optical", "other"]);
 
 interface DatePickProps {
   label: string;
@@ -48,7 +47,7 @@ interface Props {
 
 /** Runs a recipe on one pair of the study. */
 function OnePair({ recipe, scenes, pair, isBeginning, onRun }: Omit<Props, "onList">) {
-  const dates = scenes.filter(({ kind }) => COMPARED.has(kind));
+  const dates = scenes.filter(({ kind }) => isCompared(kind));
   const [beforeId, setBefore] = useState(pair.beforeId ?? "");
   const [afterId, setAfter] = useState(pair.afterId ?? "");
   const [name, setName] = useState("");
