@@ -103,8 +103,6 @@ export function setupBy(recipe: Recipe, facts: PairFacts): ChangeSetup {
 export interface StudyFacts {
   bands: readonly BandInfo[];
   setup: ChangeSetup;
-  family: Family | null;
-  chain: Chain | null;
 }
 
 /**

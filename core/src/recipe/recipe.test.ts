@@ -60,7 +60,7 @@ describe("a recipe", () => {
 
   test("finds its band by name, and leaves out what the place lacks", () => {
     const setup = { ...emptySetup(facts), band: 1, bands: [1, 0] };
-    const compare = compareOf({ bands: facts.bands, setup, family: null, chain: null });
+    const compare = compareOf({ bands: facts.bands, setup });
     expect([compare.band, compare.bands]).toEqual(["VV", ["VV", "VH"]]);
     const there = setupBy(recipe({ compare }), {
       ...{ bands: [power("VV"), power("VH")], looks: 4, hasStudyArea: false, hasElevation: false },
@@ -77,7 +77,7 @@ describe("a recipe", () => {
   test("does not take along what is of one study", () => {
     const setup = emptySetup(facts);
     const own = { ...setup, coverId: elevationId };
-    const of = { bands: facts.bands, family: null, chain: null };
+    const of = { bands: facts.bands };
     expect(() => compareOf({ ...of, setup: own })).toThrow(/of no other one/);
     const standing = { sceneIds: [elevationId], op: "<" as const, value: -14, label: 1 };
     const limits = { ...setup.limits, standing };

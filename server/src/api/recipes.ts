@@ -63,7 +63,7 @@ async function recipeOfStudy({ sources }: Services, all: StudySides): Promise<Re
     chain: chain ? anywhere(chain) : null,
     cellSize: chain && family ? cellSize(gridOf(family, chain))[0] : null,
     ...{ align: null, thresholds: "kept" },
-    compare: compareOf({ bands: info.bands, setup, family, chain }),
+    compare: compareOf({ bands: info.bands, setup }),
     lookFirst: USUAL_LOOK_FIRST,
   };
 }

@@ -34,8 +34,11 @@ type Stage = (context: StageContext) => Promise<RecipeStep>;
 const said = (text: string): Omit<RecipeLine, "at"> => ({ tone: "said", text });
 const doubtful = (text: string): Omit<RecipeLine, "at"> => ({ tone: "doubt", text });
 
-/** The scenes of a pair. @throws AppError where one is gone, or was not taken in */
-async function pairOf({ api, run }: StageContext): Promise<[Scene, Scene]> {
+/** The scenes of the study, and those of the pair. @throws AppError where one is gone */
+async function scenesOf({
+  api,
+  run,
+}: StageContext): Promise<{ all: Scene[]; pair: [Scene, Scene] }> {
   const scenes = await api.call(sceneRoutes.list, { params: { id: run.studyId } });
   const [before, after] = [run.beforeId, run.afterId].map((id) =>
     scenes.find((scene) => scene.id === id),
@@ -43,7 +46,7 @@ async function pairOf({ api, run }: StageContext): Promise<[Scene, Scene]> {
   if (!before || !after) {
     throw new AppError(404, "notFound", "A date of the pair is no longer in the study");
   }
-  return [before, after];
+  return { all: scenes, pair: [before, after] };
 }
 
 /** Waits for everything of the study that is still being taken in. */
@@ -62,8 +65,8 @@ const imported: Stage = async ({ api, run }) => {
 const prepared: Stage = async (context) => {
   const { api, run } = context;
   const { recipe, studyId: id } = run;
-  const [before, after] = await pairOf(context);
-  for (const { name, imageId } of [before, after]) {
+  const { pair } = await scenesOf(context);
+  for (const { name, imageId } of pair) {
     if (!imageId) {
       throw new AppError(409, "notReady", `${name} was not taken in`);
     }
@@ -154,15 +157,15 @@ async function foundIn(
 const compared: Stage = async (context) => {
   const { api, run } = context;
   const params = { id: run.studyId };
-  const [before, after] = await pairOf(context);
+  const { all, pair } = await scenesOf(context);
+  const [before, after] = pair;
   const sides = await api.call(compareRoutes.sides, { params });
   const side = requireSide(sides, before);
   requireSide(sides, after);
   const study: Study = await api.call(studyRoutes.find, { params });
-  const scenes = await api.call(sceneRoutes.list, { params });
   const facts = {
     ...{ bands: side.info!.bands, looks: side.looks, hasStudyArea: !!study.studyArea },
-    hasElevation: scenes.some(({ kind, imageId }) => kind === "elevation" && imageId),
+    hasElevation: all.some(({ kind, imageId }) => kind === "elevation" && imageId),
   };
   const wanted = setupBy(run.recipe, facts);
   const isFound = run.recipe.thresholds === "found";
