@@ -1,8 +1,7 @@
 import { createHash } from "node:crypto";
-import { FILE_FORMAT_NAMES, lackOf } from "@hindglance/contract/files";
 import type { FileKind, FileSource, MadeBefore } from "./kind";
 import { fileNameOf } from "./names";
-import { PARTS } from "./parts";
+import { PARTS, makeable } from "./parts";
 import { stac } from "./stac";
 import { type ZipEntry, zipped } from "./zip";
 
@@ -29,20 +28,6 @@ async function* listed(sums: Sums): AsyncGenerator<Uint8Array> {
   );
 }
 
-/** Files that can be made of a map now, what tells of the others last. */
-async function kindsOf(source: FileSource): Promise<FileKind[]> {
-  const kinds: FileKind[] = [];
-  for (const format of FILE_FORMAT_NAMES) {
-    if (format !== "bundle" && format !== "stac") {
-      const kind = PARTS[format];
-      if (!lackOf(format, source.map) && !(await kind.lacks?.(source))) {
-        kinds.push(kind);
-      }
-    }
-  }
-  return [...kinds, stac];
-}
-
 function* entriesOf(source: FileSource, kinds: readonly FileKind[]): Generator<ZipEntry> {
   const sums: Sums = [];
   for (const [k, kind] of kinds.entries()) {
@@ -61,7 +46,9 @@ export const bundle: FileKind = {
   title: "all files",
   isPacked: true,
   async *bytes(source) {
-    const entries = [...entriesOf(source, await kindsOf(source))];
+    // What tells of the others comes last.
+    const kinds = [...(await makeable(source)).map((format) => PARTS[format]), stac];
+    const entries = [...entriesOf(source, kinds)];
     yield* zipped(entries, new Date(source.map.provenance.writtenAt));
   },
 };

@@ -1,8 +1,8 @@
-import { FILE_FORMAT_NAMES, fileWords, lackOf } from "@hindglance/contract/files";
+import { fileWords } from "@hindglance/contract/files";
 import { type ItemAsset, mapItem } from "../products/catalogue/mapItem";
 import type { FileKind, FileSource } from "./kind";
 import { fileNameOf } from "./names";
-import { PARTS } from "./parts";
+import { PARTS, type PartFormat, makeable } from "./parts";
 
 /** What a file is to a catalogue. */
 const rolesOf = (group: string, format: string): string[] => {
@@ -12,27 +12,27 @@ const rolesOf = (group: string, format: string): string[] => {
   return group === "tables" || format === "classTable" ? ["metadata"] : ["data"];
 };
 
-/** Files that lie beside the item; all that can be made where it is not known which were. */
+/** Formats whose files lie beside the item; all that can be made where it is not known which were. */
+async function formatsBeside(source: FileSource): Promise<PartFormat[]> {
+  const all = await makeable(source);
+  const names = source.beside?.map(({ name }) => name);
+  return all.filter(
+    (format) => names?.includes(fileNameOf(source.map, PARTS[format].extension)) ?? true,
+  );
+}
+
+/** Files that lie beside the item, by their formats. */
 async function assetsOf(source: FileSource): Promise<Record<string, ItemAsset>> {
-  const assets: Record<string, ItemAsset> = {};
-  for (const format of FILE_FORMAT_NAMES) {
-    if (format === "bundle" || format === "stac") {
-      continue;
-    }
-    const kind = PARTS[format];
-    const name = fileNameOf(source.map, kind.extension);
-    const made = source.beside?.find((one) => one.name === name);
-    const isThere = source.beside
-      ? made !== undefined
-      : !lackOf(format, source.map) && !(await kind.lacks?.(source));
-    if (isThere) {
+  const formats = await formatsBeside(source);
+  return Object.fromEntries(
+    formats.map((format): [string, ItemAsset] => {
+      const { extension, media } = PARTS[format];
+      const name = fileNameOf(source.map, extension);
       const { group, name: title } = fileWords(format);
-      const roles = rolesOf(group, format);
-      const { media } = kind;
-      assets[format] = { href: `./${name}`, title, media, roles, sha256: made?.sha256 ?? null };
-    }
-  }
-  return assets;
+      const sha256 = source.beside?.find((one) => one.name === name)?.sha256 ?? null;
+      return [format, { href: `./${name}`, title, media, roles: rolesOf(group, format), sha256 }];
+    }),
+  );
 }
 
 /** What a map is, when and where, and the files that lie beside it. */
