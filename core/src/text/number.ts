@@ -25,5 +25,16 @@ export function number(value: number, decimals = 0, plus = false): string {
   return `${signOf(value, isZero, plus)}${grouped}${part ? `.${part}` : ""}`;
 }
 
+/**
+ * An area with its unit: in square kilometres, in hectares where two decimals of those would hide it,
+ * in square metres where hectares would.
+ */
+export function areaSaid(m2: number): string {
+  if (m2 === 0 || m2 >= 1e5) {
+    return `${number(m2 / 1e6, m2 >= 1e8 ? 1 : 2)}${THIN}km²`;
+  }
+  return m2 >= 1e3 ? `${number(m2 / 1e4, 1)}${THIN}ha` : `${number(m2, 0)}${THIN}m²`;
+}
+
 /** Hectares of some cells. @param cellM2 area of one */
 export const hectares = (cells: number, cellM2: number): number => (cells * cellM2) / 1e4;

@@ -1,21 +1,7 @@
 import { MINUS, THIN, number } from "@hindglance/core/text/number";
 
-export { number } from "@hindglance/core/text/number";
-
-const MONTHS = [
-  "January",
-  "February",
-  "March",
-  "April",
-  "May",
-  "June",
-  "July",
-  "August",
-  "September",
-  "October",
-  "November",
-  "December",
-];
+export { areaSaid, number } from "@hindglance/core/text/number";
+export { day, dayYear, monthName, time } from "@hindglance/core/text/time";
 
 /** How many decimals a number has as it is written, at most ten. */
 export function decimalsOf(value: number): number {
@@ -37,17 +23,6 @@ export function shownNumber(value: number, decimals: number): string {
   return shown.replace("-", MINUS);
 }
 
-/**
- * An area with its unit: in square kilometres, in hectares where two decimals of those would hide it,
- * in square metres where hectares would.
- */
-export function areaSaid(m2: number): string {
-  if (m2 === 0 || m2 >= 1e5) {
-    return `${number(m2 / 1e6, m2 >= 1e8 ? 1 : 2)}${THIN}km²`;
-  }
-  return m2 >= 1e3 ? `${number(m2 / 1e4, 1)}${THIN}ha` : `${number(m2, 0)}${THIN}m²`;
-}
-
 /** An area in the unit that was asked for. */
 export function area(
   row: { areaM2: number; cells: number; sharePercent: number },
@@ -66,21 +41,6 @@ export function area(
 }
 /** Units that an area can be asked for in. */
 export type AreaUnit = "km2" | "ha" | "m2" | "cells" | "percent";
-
-/** Day and month in UTC: 2 May. */
-export const day = (iso: string): string => {
-  const date = new Date(iso);
-  return `${date.getUTCDate()} ${MONTHS[date.getUTCMonth()]}`;
-};
-
-/** Day, month and year in UTC: 2 May 2025. */
-export const dayYear = (iso: string): string => `${day(iso)} ${new Date(iso).getUTCFullYear()}`;
-
-/** Hour and minute in UTC, and says so. */
-export const time = (iso: string): string => `${iso.slice(11, 16)} UTC`;
-
-/** Name of a month, counted from 0. */
-export const monthName = (m: number): string => MONTHS[m]!;
 
 /** A number of bytes in the unit that fits it. */
 export function bytes(n: number): string {

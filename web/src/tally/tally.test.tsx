@@ -5,7 +5,7 @@ import { renderPart } from "../testing/page";
 import { aChangeMap } from "../testing/things";
 import { AreaTable } from "./AreaTable";
 import { Inputs } from "./inputs/Inputs";
-import { groupsSaid, limitsSaid, measureSaid, sentence } from "./inputs/sentences";
+import { groupsSaid, limitsSaid, measureSaid, sentence } from "@hindglance/core/change/sentences";
 import { areasOfMap, tableText } from "./table";
 
 const map = aChangeMap();

@@ -5,7 +5,7 @@ import { STEPS_OF } from "@hindglance/core/chain/family";
 import type { Difference } from "@hindglance/core/recipe/differences";
 import type { Recipe, RecipeCompare } from "@hindglance/core/recipe/recipe";
 import { number } from "../../lib/format";
-import { measureSaid, sentence } from "../../tally/inputs/sentences";
+import { measureSaid, sentence } from "@hindglance/core/change/sentences";
 
 /** A line about a recipe: what it is about, and what it says. */
 export interface RecipeLine {

@@ -8,7 +8,7 @@ import { dayYear, time } from "../../lib/format";
 import { answersSaid } from "../../scenes/answers";
 import { Warning } from "../../ui/Messages";
 import { Prepared, isPrepared } from "./Prepared";
-import { groupsSaid, limitsSaid, measureSaid, sentence } from "./sentences";
+import { groupsSaid, limitsSaid, measureSaid, sentence } from "@hindglance/core/change/sentences";
 
 type Row = [name: string, said: ReactNode];
 

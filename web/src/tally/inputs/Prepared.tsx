@@ -1,6 +1,6 @@
 import { familyOfChain } from "@hindglance/core/chain/family";
 import type { ChangeMap } from "../../api/types";
-import { chainText } from "./sentences";
+import { chainText } from "@hindglance/core/change/sentences";
 
 type Provenance = ChangeMap["provenance"];
 type Side = NonNullable<NonNullable<Provenance["prepared"]>["before"]>;

@@ -1,12 +1,18 @@
-import { type Chain, STEPS_OF, familyOfChain, settingText } from "@hindglance/core/chain/family";
-import { limitsSet } from "@hindglance/core/change/limits/all";
-import { LAYER_WORDS, type LayerScale } from "@hindglance/core/change/layerWords";
-import { measureOf } from "@hindglance/core/change/measures/all";
-import type { Condition } from "@hindglance/core/change/rules";
-import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
-import type { LimitEffect } from "@hindglance/core/tally/effects";
-import type { ChangeMap } from "../../api/types";
-import { areaSaid, number } from "../../lib/format";
+import { type Chain, STEPS_OF, familyOfChain, settingText } from "../chain/family";
+import type { LimitEffect } from "../tally/effects";
+import { areaSaid, number } from "../text/number";
+import { LAYER_WORDS, type LayerScale } from "./layerWords";
+import { limitsSet } from "./limits/all";
+import { measureOf } from "./measures/all";
+import type { Condition } from "./rules";
+import type { ChangeSetup, Grouping } from "./setup";
+
+/** What of a map tells of its limits. */
+interface Limited {
+  setup: ChangeSetup;
+  provenance: { studyAreaSha256: string | null };
+  tally: { limits?: LimitEffect[] };
+}
 
 const SIGN: Record<string, string> = {
   "<=": "≤",
@@ -101,7 +107,7 @@ function effectSaid(effect: LimitEffect | undefined): string {
 }
 
 /** Every limit that was set, with what it did. */
-export function limitsSaid({ setup, provenance, tally }: ChangeMap): string[] {
+export function limitsSaid({ setup, provenance, tally }: Limited): string[] {
   return limitsSet(setup.limits)
     .filter(({ part }) => part.key !== "studyArea" || provenance.studyAreaSha256)
     .map(({ part, own }) => {
