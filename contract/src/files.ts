@@ -1,5 +1,5 @@
 /** What a file of a map is about. */
-export type FileGroup = "images" | "patches" | "tables" | "whole";
+export type FileGroup = "sheets" | "images" | "patches" | "tables" | "whole";
 
 interface FileWords {
   group: FileGroup;
@@ -21,6 +21,36 @@ export const NO_SAMPLE = "No sample was drawn from this map: draw one in Review,
 
 /** Formats that a map can be made a file of, in the order in which they are offered. */
 export const FILES = {
+  sheetPdf: {
+    group: "sheets",
+    name: "Sheet, PDF",
+    text: "Words and lines as such, pictures at 300 dots an inch",
+    isTold: true,
+  },
+  sheetPng: {
+    group: "sheets",
+    name: "Sheet, PNG",
+    text: "The first page at 300 dots an inch",
+    isTold: true,
+  },
+  sheetSvg: {
+    group: "sheets",
+    name: "Sheet, SVG",
+    text: "The first page, to go on working with",
+    isTold: true,
+  },
+  slides: {
+    group: "sheets",
+    name: "Slides, PDF",
+    text: "Each map by itself, then the numbers; 16 to 9",
+    isTold: true,
+  },
+  slidePictures: {
+    group: "sheets",
+    name: "Slides, PNG",
+    text: "The same one by one, 1920 x 1080, zipped",
+    isTold: true,
+  },
   cog: {
     group: "images",
     name: "Classes, GeoTIFF",

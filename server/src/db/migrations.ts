@@ -883,6 +883,27 @@ ALTER TABLE study
 ADD COLUMN open boolean NOT NULL DEFAULT false;
 `,
   },
+  {
+    id: 30,
+    name: "sheets of maps and their layouts",
+    sql: `
+-- What is set of the sheet of a map; maps without one have the layout that is proposed.
+CREATE TABLE sheet (
+  change_map_id uuid PRIMARY KEY REFERENCES change_map (id) ON DELETE CASCADE,
+  sheet jsonb NOT NULL,
+  version integer NOT NULL DEFAULT 1,
+  updated_at timestamptz NOT NULL DEFAULT now()
+);
+
+-- Layouts that were saved for all studies.
+CREATE TABLE sheet_layout (
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
+  name text NOT NULL UNIQUE,
+  layout jsonb NOT NULL,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
+`,
+  },
 ];
 
 /**

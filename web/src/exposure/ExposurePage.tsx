@@ -18,7 +18,7 @@ import { Asking } from "./Asking";
 import { AssetList, CoverTable, CutTable, LayerTable, PeopleTable } from "./Tables";
 import { placesLayer } from "./placesLayer";
 import { useExposure } from "./useExposure";
-import { peopleText } from "./words";
+import { peopleText } from "@hindglance/contract/exposureWords";
 
 interface Props {
   study: Study;

@@ -7,7 +7,7 @@ import { IN_NO_ZONE } from "@hindglance/core/tally/zoneName";
 import type { ChangeMap } from "../api/types";
 import { number } from "../lib/format";
 import { cx } from "../ui/cx";
-import { cutText, layerText, peopleText, whereText } from "./words";
+import { cutText, layerText, peopleText, whereText } from "@hindglance/contract/exposureWords";
 
 type Place = [lon: number, lat: number];
 

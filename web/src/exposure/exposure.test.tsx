@@ -7,7 +7,13 @@ import { type Asked, answersTo, fakeServer, pickOption, renderPart } from "../te
 import { aChangeMap, aScene, aStudy } from "../testing/things";
 import { Asking } from "./Asking";
 import { AssetList, CoverTable, CutTable, LayerTable, PeopleTable } from "./Tables";
-import { amountText, cutText, layerText, peopleText, whereText } from "./words";
+import {
+  amountText,
+  cutText,
+  layerText,
+  peopleText,
+  whereText,
+} from "@hindglance/contract/exposureWords";
 
 const map = aChangeMap();
 const [water, other] = map.info.classes!;

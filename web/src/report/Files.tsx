@@ -6,7 +6,15 @@ import {
   fileWords,
   lackOf,
 } from "@hindglance/contract/files";
-import { Download, type LucideIcon, Map as MapIcon, Package, Shapes, Table2 } from "lucide-react";
+import {
+  Download,
+  FileImage,
+  type LucideIcon,
+  Map as MapIcon,
+  Package,
+  Shapes,
+  Table2,
+} from "lucide-react";
 import { useSamples } from "../accuracy/useSamples";
 import type { ChangeMap } from "../api/types";
 import { bytes } from "../lib/format";
@@ -15,6 +23,7 @@ import { Button } from "../ui/Button";
 import { useFile } from "./useFile";
 
 const ICONS: Record<FileGroup, LucideIcon> = {
+  sheets: FileImage,
   images: MapIcon,
   patches: Shapes,
   tables: Table2,
@@ -23,6 +32,7 @@ const ICONS: Record<FileGroup, LucideIcon> = {
 /** Groups in their order; one that is wide has its files side by side. */
 const GROUPS: readonly { group: FileGroup; title: string; isWide: boolean }[] = [
   { group: "whole", title: "The whole", isWide: true },
+  { group: "sheets", title: "Sheet and slides", isWide: true },
   { group: "images", title: "Images", isWide: false },
   { group: "patches", title: "Patches", isWide: false },
   { group: "tables", title: "Tables", isWide: true },

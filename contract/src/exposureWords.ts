@@ -1,9 +1,9 @@
-import type { CountedLayer, Exposure, ListedAsset } from "@hindglance/contract/exposure";
 import type { RoadCut } from "@hindglance/core/exposure/roads";
 import { zoneName } from "@hindglance/core/tally/zoneName";
 import type { Shape } from "@hindglance/core/vector/features";
-import type { ChangeMap } from "../api/types";
-import { number } from "../lib/format";
+import { number } from "@hindglance/core/text/number";
+import type { ChangeMap } from "./changeMaps";
+import type { CountedLayer, Exposure, ListedAsset } from "./exposure";
 
 /** People in words: whole ones, and that there are few where there are less than one. */
 export function peopleText(people: number): string {

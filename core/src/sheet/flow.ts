@@ -1,0 +1,145 @@
+import { type Anchor, type Fonts, LEADING, linesAt, wrapped } from "./fonts";
+import { type Box, type GroupMark, type Mark, type Role, type TextStyle, group } from "./marks";
+
+/** Something that stands below what comes before it: a paragraph, a line of a table. */
+export interface Row {
+  height: number;
+  /** Whether it belongs to a table. */
+  isOfTable: boolean;
+  /** Whether it is a heading, that does not stand last. */
+  isHeading: boolean;
+  draw(x: number, y: number): GroupMark;
+  /** In two, the first of which is no higher than that; null where it cannot be parted so. */
+  split(height: number): [Row, Row] | null;
+}
+
+const GAP = 0.9;
+
+const part = (height: number, draw: Row["draw"], more: Partial<Row> = {}): Row => ({
+  ...{ height, draw, isOfTable: false, isHeading: false, split: () => null },
+  ...more,
+});
+
+function ofLines(fonts: Fonts, lines: readonly string[], style: TextStyle, role: Role): Row {
+  const high = style.size * LEADING;
+  const draw: Row["draw"] = (x, y) => group(role, linesAt(fonts, lines, [x, y], style));
+  return part(lines.length * high + GAP, draw, {
+    isHeading: role === "heading",
+    split: (height) => {
+      const fit = Math.floor((height - GAP) / high);
+      return fit < 1 || fit >= lines.length
+        ? null
+        : [
+            ofLines(fonts, lines.slice(0, fit), style, role),
+            ofLines(fonts, lines.slice(fit), style, role),
+          ];
+    },
+  });
+}
+
+/** A paragraph in lines of a width. */
+export const paragraph = (
+  fonts: Fonts,
+  text: string,
+  width: number,
+  style: TextStyle,
+  role: Role = "paragraph",
+): Row => ofLines(fonts, wrapped(fonts, text, width, style), style, role);
+
+/** A cell of a line of a table. */
+export interface Cell {
+  text: string;
+  /** From the left end of the line. */
+  x: number;
+  width: number;
+  anchor: Anchor;
+  style: TextStyle;
+  /** Whether it names its line or its column. */
+  isHead?: boolean;
+}
+
+const HELD: Record<Anchor, number> = { start: 0, middle: 0.5, end: 1 };
+
+/** A line of a table: cells beside each other, as high as the highest of them. @param before drawn first */
+export function tableRow(
+  fonts: Fonts,
+  cells: readonly Cell[],
+  before: (x: number, y: number) => Mark[] = () => [],
+): Row {
+  const lines = cells.map(({ text, width, style }) => wrapped(fonts, text, width, style));
+  const high = cells.map(({ style }, k) => lines[k]!.length * style.size * LEADING);
+  return part(
+    Math.max(...high) + GAP,
+    (x, y) =>
+      group("row", [
+        ...before(x, y),
+        ...cells.map(({ x: left, width, anchor, style, isHead }, k) =>
+          group(
+            isHead ? "head" : "cell",
+            linesAt(fonts, lines[k]!, [x + left + width * HELD[anchor], y], style, anchor),
+          ),
+        ),
+      ]),
+    { isOfTable: true },
+  );
+}
+
+/** What fits into a box, and what does not. */
+export interface Filled {
+  marks: Mark[];
+  rest: Row[];
+  /** Millimetres from the top of the box that are filled. */
+  height: number;
+}
+
+/** Rows of a table as one group each. */
+function withTables(drawn: readonly { row: Row; mark: GroupMark }[]): Mark[] {
+  const marks: Mark[] = [];
+  let table: Mark[] = [];
+  const close = () => {
+    if (table.length > 0) {
+      marks.push(group("table", table));
+      table = [];
+    }
+  };
+  for (const { row, mark } of drawn) {
+    if (row.isOfTable) {
+      table.push(mark);
+    } else {
+      close();
+      marks.push(mark);
+    }
+  }
+  close();
+  return marks;
+}
+
+/** The next row in what is left of a box: whole, in part, or not at all. */
+function fitting(row: Row, left: number): [Row | null, Row | null] {
+  if (row.height - GAP <= left) {
+    return [row, null];
+  }
+  return row.split(left) ?? [null, row];
+}
+
+/** Puts rows below each other into a box, from its top; a heading does not stand last. */
+export function fill(rows: readonly Row[], { x, y, width: _width, height }: Box): Filled {
+  const drawn: { row: Row; mark: GroupMark }[] = [];
+  let used = 0;
+  for (const [k, row] of rows.entries()) {
+    const [fits, rest] = fitting(row, height - used);
+    if (fits) {
+      drawn.push({ row: fits, mark: fits.draw(x, y + used) });
+      used += fits.height;
+    }
+    if (rest) {
+      const lonely = drawn.at(-1)?.row.isHeading ? [drawn.pop()!.row] : [];
+      return {
+        marks: withTables(drawn),
+        rest: [...lonely, rest, ...rows.slice(k + 1)],
+        height: used,
+      };
+    }
+  }
+  return { marks: withTables(drawn), rest: [], height: used };
+}

@@ -1,0 +1,138 @@
+import { LONLAT, transformer } from "../geodesy/crs";
+import type { SheetFacts } from "./facts";
+import { type Fonts, LEADING, textAt } from "./fonts";
+import { degreesText } from "./graticule";
+import { type Box, type Mark, group, line } from "./marks";
+import { INK, SOFT, STYLES } from "./style";
+
+/** Sides of the map of where it lies: so many times the map's own, and degrees at the least and most. */
+const TIMES = 10;
+const LEAST_DEG = 6;
+const MOST_DEG = 60;
+const LAND = "#e2dccb";
+const SEA = "#eef2f2";
+const MARK = "#a4342b";
+/** A ground that is smaller than this on the page is marked by a ring too. */
+const SMALL_MM = 2.4;
+
+/** Ends of the ground of a map in longitude and latitude. */
+function onGlobe({ crs, ground: [west, south, east, north] }: SheetFacts) {
+  const toLonLat = transformer(crs, LONLAT);
+  const corners = [
+    toLonLat(west, south),
+    toLonLat(east, south),
+    toLonLat(east, north),
+    toLonLat(west, north),
+  ];
+  const [lons, lats] = [corners.map(([lon]) => lon), corners.map(([, lat]) => lat)];
+  return {
+    west: Math.min(...lons),
+    east: Math.max(...lons),
+    south: Math.min(...lats),
+    north: Math.max(...lats),
+  };
+}
+
+/** Whole steps of degrees of which about three are seen. */
+const stepOf = (span: number): number =>
+  [1, 2, 5, 10, 15, 30].find((step) => span / step <= 3.5) ?? 30;
+
+const multiples = (step: number, from: number, to: number): number[] => {
+  const first = Math.ceil(from / step);
+  return Array.from({ length: Math.floor(to / step) - first + 1 }, (_v, k) => (first + k) * step);
+};
+
+/** Degrees and land around the map, with the ground of the map marked. */
+export function locator(fonts: Fonts, facts: SheetFacts, box: Box): Mark[] {
+  const own = onGlobe(facts);
+  const head = STYLES.heading.size * LEADING + 0.6;
+  const foot = STYLES.small.size * LEADING + 0.4;
+  const inner = { ...box, y: box.y + head, height: Math.max(3, box.height - head - foot) };
+  const [lon, lat] = [(own.west + own.east) / 2, (own.south + own.north) / 2];
+  const narrow = Math.max(0.1, Math.cos((lat * Math.PI) / 180));
+  const span = Math.max(own.north - own.south, (own.east - own.west) * narrow) * TIMES;
+  const down = Math.min(MOST_DEG, Math.max(LEAST_DEG, span));
+  const perMm = down / Math.min(inner.height, inner.width);
+  const at = (x: number, y: number): [number, number] => [
+    inner.x + inner.width / 2 + ((x - lon) * narrow) / perMm,
+    inner.y + inner.height / 2 - (y - lat) / perMm,
+  ];
+  const half = { across: (inner.width * perMm) / narrow / 2, down: (inner.height * perMm) / 2 };
+  const step = stepOf(2 * half.across);
+  const lons = multiples(step, lon - half.across, lon + half.across);
+  const lats = multiples(step, Math.max(-90, lat - half.down), Math.min(90, lat + half.down));
+  const [left, top] = at(own.west, own.north);
+  const [right, bottom] = at(own.east, own.south);
+  const ground = { x: left, y: top, width: right - left, height: bottom - top };
+  const isSmall = Math.max(ground.width, ground.height) < SMALL_MM;
+  const ring: Mark = {
+    ...{ kind: "path", isClosed: true, stroke: MARK, line: 0.35 },
+    parts: [circle([(left + right) / 2, (top + bottom) / 2], SMALL_MM)],
+  };
+  const numbersOf = (values: number[], names: [string, string]) =>
+    values.map((value) => degreesText(value * 3600, names)).join(", ");
+  return [
+    group(
+      "heading",
+      textAt(fonts, "Where it lies", [box.x, box.y + STYLES.heading.size * 0.95], STYLES.heading),
+    ),
+    group(
+      "figure",
+      [
+        { kind: "rect", ...inner, fill: SEA },
+        {
+          ...{ kind: "path", isClosed: true, fill: LAND, stroke: SOFT, line: 0.1 },
+          parts: facts.land.map((land) => land.map(([x, y]) => at(x, y))),
+        },
+        ...lons.map((x) =>
+          line([at(x, 0)[0], inner.y], [at(x, 0)[0], inner.y + inner.height], "#c8cfcc", 0.1),
+        ),
+        ...lats.map((y) =>
+          line([inner.x, at(0, y)[1]], [inner.x + inner.width, at(0, y)[1]], "#c8cfcc", 0.1),
+        ),
+        { kind: "rect", ...ground, fill: MARK, opacity: 0.25, stroke: MARK, line: 0.3 },
+        ...(isSmall ? [ring] : []),
+      ],
+      {
+        clip: inner,
+        alt: `Where the map lies: between ${numbersOf([own.west, own.east], ["E", "W"])} and ${numbersOf([own.south, own.north], ["N", "S"])}`,
+      },
+    ),
+    group("decor", [
+      { kind: "rect", ...inner, stroke: INK, line: 0.15 },
+      ...lons
+        .slice(0, 4)
+        .flatMap((x) =>
+          textAt(
+            fonts,
+            degreesText(x * 3600, ["E", "W"]),
+            [
+              Math.min(inner.x + inner.width - 3, Math.max(inner.x + 3, at(x, 0)[0])),
+              inner.y + inner.height + foot - 0.5,
+            ],
+            STYLES.small,
+            "middle",
+          ),
+        ),
+      ...lats.flatMap((y) => {
+        const py = at(0, y)[1];
+        const isIn = py > inner.y + 2.4 && py < inner.y + inner.height - 0.4;
+        return isIn
+          ? textAt(
+              fonts,
+              degreesText(y * 3600, ["N", "S"]),
+              [inner.x + 0.5, py - 0.4],
+              STYLES.small,
+            )
+          : [];
+      }),
+    ]),
+  ];
+}
+
+const CORNERS = 32;
+const circle = ([x, y]: readonly [number, number], radius: number): [number, number][] =>
+  Array.from({ length: CORNERS }, (_v, k) => {
+    const angle = (2 * Math.PI * k) / CORNERS;
+    return [x + radius * Math.cos(angle), y + radius * Math.sin(angle)];
+  });

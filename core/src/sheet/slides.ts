@@ -1,0 +1,55 @@
+import { type Composition, composeSheet } from "./compose";
+import type { SheetFacts } from "./facts";
+import type { Fonts } from "./fonts";
+import { type FrameKind, type Sheet, type SheetFrame, isMapKind } from "./layout";
+
+const frame = (
+  kind: FrameKind,
+  column: number,
+  row: number,
+  columns: number,
+  rows: number,
+): SheetFrame => ({ kind, column, row, columns, rows });
+
+const HEAD = frame("title", 0, 0, 24, 2);
+const FOOT = frame("footer", 0, 23, 24, 1);
+
+/** What stands on the last slide: the numbers with what is to be known beside them. */
+const LAST: readonly SheetFrame[] = [
+  HEAD,
+  frame("numbers", 0, 3, 13, 20),
+  frame("notes", 14, 3, 10, 20),
+  FOOT,
+];
+
+/** Slides of a sheet: each of its maps by itself with the legend, then the numbers. */
+export function slideFrames({ layout }: Sheet): SheetFrame[][] {
+  const maps = layout.frames.filter(({ kind }) => isMapKind(kind));
+  return [
+    ...maps.map(({ kind }) =>
+      kind === "before" || kind === "after"
+        ? [HEAD, frame(kind, 0, 2, 24, 21), FOOT]
+        : [HEAD, frame(kind, 0, 2, 18, 21), frame("legend", 18, 3, 6, 20), FOOT],
+    ),
+    [...LAST],
+  ];
+}
+
+/** Width over height of a slide. */
+const WIDE = { width: 297, height: (297 * 9) / 16 };
+
+/**
+ * Slides of a sheet: its maps one by one with the legend, then its numbers, each on a page of 16 to 9. What
+ * has no room goes on on slides of its own.
+ */
+export function composeSlides(fonts: Fonts, facts: SheetFacts, sheet: Sheet): Composition {
+  const slides = slideFrames(sheet).map((frames) =>
+    composeSheet(
+      fonts,
+      facts,
+      { ...sheet, layout: { paper: "A4", isUpright: false, frames } },
+      { size: WIDE, isNumbered: false },
+    ),
+  );
+  return { ...slides[0]!, pages: slides.flatMap(({ pages }) => pages) };
+}

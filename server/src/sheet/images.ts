@@ -1,0 +1,188 @@
+import { InputError } from "@hindglance/core/errors";
+import type { Evaluator } from "@hindglance/core/graph/evaluator";
+import type { ImageInfo } from "@hindglance/core/graph/image";
+import { type NodeSpec, nodeHash, sourceNode } from "@hindglance/core/graph/node";
+import { onGrid } from "@hindglance/core/graph/onGrid";
+import { versionOf } from "@hindglance/core/graph/registry";
+import { isGeographic, utm } from "@hindglance/core/geodesy/crs";
+import { ontoGlobe } from "@hindglance/core/grid/globe";
+import {
+  type Grid,
+  fullWindow,
+  levelCount,
+  levelGrid,
+  squareNorthUp,
+} from "@hindglance/core/grid/grid";
+import { gridInSystem } from "@hindglance/core/grid/inSystem";
+import { COMBINATIONS, bandsOfCombination } from "@hindglance/core/optical/wavelengths";
+import { realCells } from "@hindglance/core/raster/block";
+import type { Stretch } from "@hindglance/core/sheet/paint";
+import type { ChangeMap } from "../db/changeMaps";
+import type { Database } from "../db/pool";
+import { AppError } from "../errors";
+import type { StoredSources } from "../eval/sources";
+import { type Comparison, type Side, comparisonOf } from "../products/comparison";
+import type { ClassStyles, DatePicture, SheetImages } from "./pictures";
+
+/** What the pictures of a map are found with. */
+export interface Finding {
+  db: Database;
+  sources: StoredSources;
+  evaluator: Evaluator;
+}
+
+/** Images of a sheet, why dates are not among them, and what is to be said of them. */
+export interface FoundImages {
+  images: SheetImages;
+  lacks: string | null;
+  warnings: string[];
+}
+
+/** The grid of the maps of a sheet: that of the map, in metres and north up. */
+export function sheetGrid({ grid }: ImageInfo): Grid {
+  if (!isGeographic(grid.crs)) {
+    return squareNorthUp(grid);
+  }
+  const { col, row, width, height } = fullWindow(grid);
+  const [a, b, c, d, e, f] = grid.transform;
+  const [across, down] = [col + width / 2, row + height / 2];
+  const [lon, lat] = ontoGlobe(grid)(a + b * across + c * down, d + e * across + f * down);
+  const zone = Math.min(60, Math.max(1, Math.floor((lon + 180) / 6) + 1));
+  return gridInSystem(grid, utm(zone, lat < 0), null);
+}
+
+/** Share of the values of both dates that are cut off at either end of a stretch. */
+const CUT = 0.02;
+/** Cells of a date that its stretch is told by, at the most. */
+const SAMPLE = 4e5;
+
+/** Values of bands of an image at a level that is soon read. */
+async function sampled(evaluator: Evaluator, spec: NodeSpec, bands: readonly number[]) {
+  const { grid } = await evaluator.info(spec);
+  const sizes = Array.from({ length: levelCount(grid.width, grid.height) }, (_v, level) =>
+    levelGrid(grid, level),
+  );
+  const found = sizes.findIndex(({ width, height }) => width * height <= SAMPLE);
+  const level = found < 0 ? sizes.length - 1 : found;
+  const block = await evaluator.read(spec, level, fullWindow(sizes[level]!));
+  return bands.map((band) => realCells(block.bands[band]!));
+}
+
+/** Ends between which nearly all values lie. */
+function stretchOf(parts: readonly Float32Array[]): Stretch {
+  const values = Float32Array.from(
+    parts.flatMap((part) => [...part].filter((value) => !Number.isNaN(value))),
+  ).sort();
+  const at = (share: number) => values[Math.round(share * (values.length - 1))] ?? 0;
+  const [lo, hi] = [at(CUT), at(1 - CUT)];
+  return hi > lo ? { lo, hi } : { lo: lo - 0.5, hi: hi + 0.5 };
+}
+
+const isReflectance = ({ info }: Side): boolean =>
+  info.bands.some(({ role }) => role === "reflectance");
+
+/** Nodes of both dates and the bands of them that are drawn: colours as the eye sees them, or one band. */
+function drawnOf(compared: Comparison, grid: Grid) {
+  const { before, after, nodes } = compared;
+  if (isReflectance(before) && isReflectance(after)) {
+    const combination = COMBINATIONS.find(
+      ({ id }) =>
+        bandsOfCombination(before.info.bands, id) && bandsOfCombination(after.info.bands, id),
+    );
+    if (combination) {
+      const of = (side: Side) => ({
+        node: onGrid(side.node, side.info, grid),
+        bands: bandsOfCombination(side.info.bands, combination.id)!,
+      });
+      return { before: of(before), after: of(after), isNatural: combination.id === "natural" };
+    }
+  }
+  return {
+    before: { node: nodes.before, bands: [0] },
+    after: { node: nodes.after, bands: [0] },
+    isNatural: false,
+  };
+}
+
+/** Both dates between the same stretches, so that what differs on the sheet differs on the ground. */
+async function bandPictures(
+  evaluator: Evaluator,
+  compared: Comparison,
+  grid: Grid,
+): Promise<{ before: DatePicture; after: DatePicture }> {
+  const drawn = drawnOf(compared, grid);
+  const [first, second] = [
+    await sampled(evaluator, drawn.before.node, drawn.before.bands),
+    await sampled(evaluator, drawn.after.node, drawn.after.bands),
+  ];
+  // Colours of the light keep their shares: all bands have one stretch.
+  const stretches = drawn.isNatural
+    ? first.map(() => stretchOf([...first, ...second]))
+    : first.map((own, k) => stretchOf([own, second[k]!]));
+  const of = async ({ node, bands }: { node: NodeSpec; bands: readonly number[] }) => {
+    const info = await evaluator.info(node);
+    return { kind: "bands" as const, node: onGrid(node, info, grid), bands, stretches };
+  };
+  return { before: await of(drawn.before), after: await of(drawn.after) };
+}
+
+/** Both classified dates in their own colours; what they are is told by the legend of the dates. */
+async function classPictures(evaluator: Evaluator, { nodes }: Comparison, grid: Grid) {
+  const of = async (spec: NodeSpec): Promise<DatePicture> => {
+    const info = await evaluator.info(spec);
+    const styles = new Map(
+      (info.classes ?? []).map(({ label, color }) => [label, { color, pattern: "plain" as const }]),
+    );
+    return { kind: "classes", node: onGrid(spec, info, grid), styles };
+  };
+  return { before: await of(nodes.before), after: await of(nodes.after) };
+}
+
+/** Both dates of a map as they are prepared now. @throws InputError, AppError where they cannot be had */
+async function datesOf({ db, sources, evaluator }: Finding, map: ChangeMap, grid: Grid) {
+  const { scenes } = map.provenance;
+  if (!scenes) {
+    throw new InputError("The map is older than the record of its scenes");
+  }
+  const compared = await comparisonOf({ db, sources }, map.studyId, {
+    ...scenes,
+    setup: map.setup,
+  });
+  const { type } = await evaluator.info(compared.nodes.before);
+  const pictures = await (type === "class8" ? classPictures : bandPictures)(
+    evaluator,
+    compared,
+    grid,
+  );
+  const isSame =
+    map.edited !== null || nodeHash(compared.nodes.classes, versionOf) === map.nodeHash;
+  return { ...pictures, isSame };
+}
+
+const CHANGED =
+  "Pictures of the dates show them as they are prepared now; since the map was written that has changed.";
+
+/**
+ * Images of the pictures of a map's sheet. Dates that cannot be had any more are left out, and it is told
+ * why.
+ */
+export async function imagesOfSheet(
+  finding: Finding,
+  map: ChangeMap,
+  info: ImageInfo,
+  styles: ClassStyles,
+): Promise<FoundImages> {
+  const grid = sheetGrid(info);
+  const classes = { node: onGrid(sourceNode(map.imageId), info, grid), styles };
+  try {
+    const { before, after, isSame } = await datesOf(finding, map, grid);
+    const warnings = isSame ? [] : [CHANGED];
+    return { images: { grid, before, after, classes }, lacks: null, warnings };
+  } catch (error) {
+    if (!(error instanceof InputError) && !(error instanceof AppError)) {
+      throw error;
+    }
+    const lacks = `This date cannot be drawn any more: ${error.message}`;
+    return { images: { grid, before: null, after: null, classes }, lacks, warnings: [] };
+  }
+}
