@@ -117,10 +117,7 @@ function flowing(fonts: Fonts, rows: Row[], box: Box): Held {
   const { marks, rest } = fill(rows, { ...box, height: box.height - CONTINUED });
   const at = [box.x, box.y + box.height - 0.4] as const;
   return held(
-    [
-      ...marks,
-      group("paragraph", textAt(fonts, "Goes on below or on the next page.", at, STYLES.small)),
-    ],
+    [...marks, group("paragraph", textAt(fonts, "Continued on the next page.", at, STYLES.small))],
     { rest },
   );
 }

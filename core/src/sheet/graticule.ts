@@ -102,6 +102,14 @@ function endsOf(crs: Crs, { ground: [west, south, east, north] }: Placed) {
 export const MARGIN = { left: 2.6, right: 2.6, above: 2.6, below: 2.8 } as const;
 const LABEL_GAP = 0.7;
 
+/** Room that numbers keep from the ends of a side, millimetres. */
+const CORNER_MM = 5;
+
+const isBetween =
+  (from: number, to: number) =>
+  (value: number): boolean =>
+    value >= from && value <= to;
+
 /** Lines of degrees with their numbers to the left of a map, where they are turned, and below it. */
 function degreeGrid(fonts: Fonts, crs: Crs, placed: Placed): { over: Mark[]; beside: Mark[] } {
   const { box } = placed;
@@ -112,16 +120,14 @@ function degreeGrid(fonts: Fonts, crs: Crs, placed: Placed): { over: Mark[]; bes
   const longitudes = multiples(lon, ...ends.lon);
   const latitudes = multiples(lat, ...ends.lat);
   const below = longitudes.flatMap((value) =>
-    passing(edges.longitudes, value).map((share) => ({
-      text: degreesText(value, ["E", "W"]),
-      x: box.x + share * box.width,
-    })),
+    passing(edges.longitudes, value)
+      .map((share) => ({ text: degreesText(value, ["E", "W"]), x: box.x + share * box.width }))
+      .filter(({ x }) => isBetween(box.x + CORNER_MM, box.x + box.width - CORNER_MM)(x)),
   );
   const left = latitudes.flatMap((value) =>
-    passing(edges.latitudes, value).map((share) => ({
-      text: degreesText(value, ["N", "S"]),
-      y: box.y + share * box.height,
-    })),
+    passing(edges.latitudes, value)
+      .map((share) => ({ text: degreesText(value, ["N", "S"]), y: box.y + share * box.height }))
+      .filter(({ y }) => isBetween(box.y + CORNER_MM, box.y + box.height - CORNER_MM)(y)),
   );
   const bottom = box.y + box.height;
   return {
@@ -182,6 +188,8 @@ function metreGrid(fonts: Fonts, crs: Crs, placed: Placed): { over: Mark[]; besi
   const at = onPage(placed);
   const xs = multiples(step, west, east);
   const ys = multiples(step, south, north);
+  // Numbers keep off the corner that both sides share.
+  const free = CORNER_MM * perMm;
   const crosses = xs.flatMap((x) =>
     ys.map((y) => {
       const [px, py] = at(x, y);
@@ -204,7 +212,7 @@ function metreGrid(fonts: Fonts, crs: Crs, placed: Placed): { over: Mark[]; besi
       { kind: "path", parts: crosses.flat(), isClosed: false, stroke: INK, line: LINE_MM },
     ],
     beside: [
-      ...xs.flatMap((x) => {
+      ...xs.filter(isBetween(west + free, east - free)).flatMap((x) => {
         const [px] = at(x, north);
         return [
           line([px, box.y - TICK_MM / 2], [px, box.y], INK, LINE_MM),
@@ -217,7 +225,7 @@ function metreGrid(fonts: Fonts, crs: Crs, placed: Placed): { over: Mark[]; besi
           ),
         ];
       }),
-      ...ys.flatMap((y) => {
+      ...ys.filter(isBetween(south + free, north - free)).flatMap((y) => {
         const [, py] = at(east, y);
         return [
           line([right, py], [right + TICK_MM / 2, py], INK, LINE_MM),

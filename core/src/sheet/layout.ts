@@ -116,7 +116,7 @@ export interface ReadyLayout {
   layout: SheetLayout;
 }
 
-/** Layouts to begin with; the first is taken where nobody picked one. */
+/** Layouts to begin with. */
 export const READY_LAYOUTS: readonly ReadyLayout[] = [
   {
     id: "change",
@@ -132,6 +132,23 @@ export const READY_LAYOUTS: readonly ReadyLayout[] = [
         frame("numbers", 16, 8, 8, 5),
         frame("notes", 16, 13, 8, 6),
         frame("sources", 16, 19, 8, 4),
+        frame("footer", 0, 23, 24, 1),
+      ],
+    },
+  },
+  {
+    id: "wide",
+    name: "Change, map across the page",
+    layout: {
+      paper: "A4",
+      isUpright: false,
+      frames: [
+        frame("title", 0, 0, 24, 2),
+        frame("change", 0, 2, 24, 13),
+        frame("legend", 0, 15, 5, 8),
+        frame("numbers", 5, 15, 8, 8),
+        frame("notes", 13, 15, 6, 8),
+        frame("sources", 19, 15, 5, 8),
         frame("footer", 0, 23, 24, 1),
       ],
     },
@@ -237,9 +254,14 @@ export const sheetSchema = yup
 export type Sheet = yup.InferType<typeof sheetSchema>;
 export type SheetView = Sheet["views"][number];
 
-/** A sheet on which nobody has set anything. */
-export const newSheet = (layout: SheetLayout = READY_LAYOUTS[0]!.layout): Sheet => ({
-  layout,
+const readyLayout = (id: string): SheetLayout => READY_LAYOUTS.find((one) => one.id === id)!.layout;
+
+/** Ground that is wider than so many times its height has its map across the page. */
+const WIDE = 1.6;
+
+/** A sheet on which nobody has set anything, with the layout that suits its ground. @param ground width over height */
+export const newSheet = (ground: number): Sheet => ({
+  layout: readyLayout(ground > WIDE ? "wide" : "change"),
   texts: { title: null, subtitle: null, text: null, maker: null, licence: null },
   views: [],
 });

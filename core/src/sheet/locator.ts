@@ -42,6 +42,19 @@ const multiples = (step: number, from: number, to: number): number[] => {
   return Array.from({ length: Math.floor(to / step) - first + 1 }, (_v, k) => (first + k) * step);
 };
 
+/** Degrees around a place that are shown: some, or as many as bring land into sight. */
+function withLand({ land }: SheetFacts, [lon, lat]: readonly [number, number], least: number) {
+  const isIn = (degrees: number) =>
+    land.some((ring) =>
+      ring.some(([x, y]) => Math.abs(x - lon) < degrees / 2.5 && Math.abs(y - lat) < degrees / 2.5),
+    );
+  let degrees = least;
+  while (!isIn(degrees) && degrees < MOST_DEG) {
+    degrees = Math.min(MOST_DEG, degrees * 1.4);
+  }
+  return degrees;
+}
+
 /** Degrees and land around the map, with the ground of the map marked. */
 export function locator(fonts: Fonts, facts: SheetFacts, box: Box): Mark[] {
   const own = onGlobe(facts);
@@ -51,7 +64,7 @@ export function locator(fonts: Fonts, facts: SheetFacts, box: Box): Mark[] {
   const [lon, lat] = [(own.west + own.east) / 2, (own.south + own.north) / 2];
   const narrow = Math.max(0.1, Math.cos((lat * Math.PI) / 180));
   const span = Math.max(own.north - own.south, (own.east - own.west) * narrow) * TIMES;
-  const down = Math.min(MOST_DEG, Math.max(LEAST_DEG, span));
+  const down = withLand(facts, [lon, lat], Math.min(MOST_DEG, Math.max(LEAST_DEG, span)));
   const perMm = down / Math.min(inner.height, inner.width);
   const at = (x: number, y: number): [number, number] => [
     inner.x + inner.width / 2 + ((x - lon) * narrow) / perMm,

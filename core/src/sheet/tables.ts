@@ -108,13 +108,13 @@ function lineRows(fonts: Fonts, { studyArea, zones }: SheetFacts, width: number)
   ];
 }
 
-/** A value with its interval below it; a dash where there is none. */
+/** A value with its interval behind it, or below it where there is no room; a dash where there is none. */
 function rangedText(ranged: Ranged | null, say: (value: number) => string): string {
   if (!ranged) {
     return "–";
   }
   const { value, low, high } = ranged;
-  return low === null || high === null ? say(value) : `${say(value)}\n(${say(low)}–${say(high)})`;
+  return low === null || high === null ? say(value) : `${say(value)} (${say(low)}–${say(high)})`;
 }
 
 const percent = (share: number): string => number(100 * share, 1);

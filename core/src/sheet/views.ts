@@ -1,6 +1,6 @@
 import { LONLAT, transformer } from "../geodesy/crs";
 import type { SheetFacts } from "./facts";
-import type { MapKind, Sheet } from "./layout";
+import { type MapKind, type Sheet, newSheet } from "./layout";
 import type { Ground } from "./marks";
 import { metresAt, middleOf } from "./scale";
 
@@ -27,3 +27,7 @@ export function groundOf(kind: MapKind, { views }: Sheet, facts: SheetFacts): Gr
 /** Metres of ground that a unit of the system stands for in the middle of the map. */
 export const metresOfFacts = ({ crs, ground }: SheetFacts): number =>
   metresAt(crs, middleOf(ground));
+
+/** The sheet of a map on which nobody has set anything. */
+export const proposedSheet = ({ ground: [west, south, east, north] }: SheetFacts): Sheet =>
+  newSheet((east - west) / (north - south));

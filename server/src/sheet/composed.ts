@@ -1,11 +1,11 @@
 import { type Composition, composeSheet } from "@hindglance/core/sheet/compose";
-import { newSheet } from "@hindglance/core/sheet/layout";
 import { composeSlides } from "@hindglance/core/sheet/slides";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { ChangeMap } from "../db/changeMaps";
 import { findSheet } from "../db/sheets";
 import { sheetMaterial } from "./facts";
 import { FONTS } from "./fonts";
+import { proposedSheet } from "@hindglance/core/sheet/views";
 import type { Finding } from "./images";
 import { SheetPictures } from "./pictures";
 
@@ -26,7 +26,7 @@ export async function composedOf(
   const { facts, found } = await sheetMaterial(finding, map, info);
   const compose = what === "sheet" ? composeSheet : composeSlides;
   return {
-    composition: compose(FONTS, facts, state?.sheet ?? newSheet()),
+    composition: compose(FONTS, facts, state?.sheet ?? proposedSheet(facts)),
     pictures: new SheetPictures(finding.evaluator, found.images),
   };
 }

@@ -171,7 +171,10 @@ export async function sheetMaterial(
       sides: {
         before: dated(provenance.before),
         after: dated(provenance.after),
-        change: { caption: "", lacks: null },
+        change: {
+          caption: found.lacks ? "" : "classes over the after date, in pale grey",
+          lacks: null,
+        },
       },
       detail: detailOf(beside, grid),
       seenM2: rows.reduce((sum, { areaM2 }) => sum + areaM2, 0),

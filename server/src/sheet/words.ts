@@ -8,7 +8,6 @@ import { waterOf } from "@hindglance/core/flood/depths";
 import { peopleOf } from "@hindglance/core/exposure/people";
 import type { Outcome } from "@hindglance/core/accuracy/outcome";
 import type { SheetClass, SheetSection } from "@hindglance/core/sheet/facts";
-import { km2 } from "@hindglance/core/sheet/tables";
 import { areaSaid, number } from "@hindglance/core/text/number";
 import { dayYear, time } from "@hindglance/core/text/time";
 import type { ChangeMap, SceneRecord } from "../db/changeMaps";
@@ -22,9 +21,9 @@ export const sceneText = ({ name, acquiredAt, band }: SceneRecord): string =>
   [name, acquiredAt ? moment(acquiredAt) : "no date known", band].filter(Boolean).join(", ");
 
 /** Letters of a checksum by which a file is told. */
-const DIGITS = 16;
+const DIGITS = 12;
 const fileText = ({ file, sha256 }: { file: string; sha256: string }): string =>
-  `file ${file}, SHA-256 ${sha256.slice(0, DIGITS)}…`;
+  `file ${file} (SHA-256 from ${sha256.slice(0, DIGITS)})`;
 
 /** Files that a map was made from, with their dates. */
 function sourceLines({ provenance }: ChangeMap): string[] {
@@ -104,22 +103,15 @@ function accuracyLines(test: TestOfMap | null, outcome: Outcome | null): string[
   ];
 }
 
-/** How much of each class there probably is, and what stays in doubt. */
-function doubtLines({ doubt, provenance }: ChangeMap, classes: readonly SheetClass[]): string[] {
+/** Where probable areas come from, and what stays in doubt. */
+function doubtLines({ doubt, provenance }: ChangeMap): string[] {
   const evidence = (provenance.evidence ?? [])
     .filter(({ tone }) => tone === "doubt")
     .map(({ text }) => text);
   if (!doubt) {
     return ["The doubt of this map is not counted.", ...evidence];
   }
-  const probable = classes
-    .filter(({ areaM2 }) => areaM2 > 0)
-    .flatMap(({ name, probable: own }) =>
-      own
-        ? [`${name.toLowerCase()} ${km2(own.value)} km² (${km2(own.low!)}–${km2(own.high!)})`]
-        : [],
-    );
-  return [`By the probability of every cell: ${probable.join("; ")}; 95 % intervals.`, ...evidence];
+  return ["Probable areas are sums of the probability of every cell.", ...evidence];
 }
 
 /** The water over flooded ground, where its depth was measured. */
@@ -176,7 +168,7 @@ export function noteSections(
   const water = waterLines(map);
   return [
     { title: "Accuracy", lines: accuracyLines(beside.test, beside.outcome) },
-    { title: "Doubt", lines: doubtLines(map, classes) },
+    { title: "Doubt", lines: doubtLines(map) },
     ...(water.length > 0 ? [{ title: "Water", lines: water }] : []),
     { title: "Exposure", lines: exposureLines(beside.exposure, classes) },
     ...(warnings.length > 0 ? [{ title: "Warnings", lines: warnings }] : []),
