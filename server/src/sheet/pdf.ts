@@ -80,7 +80,7 @@ class Drawer {
   /** A group that is read: its own marks are its content, groups in it elements of their own. */
   private told({ alt, marks }: GroupMark, tag: string, parent: Structure): void {
     const { doc } = this;
-    const element = doc.struct(tag, alt ? { alt } : {}, []);
+    const element = doc.struct(tag, alt ? { alt } : {});
     const own = marks.filter((mark) => mark.kind !== "group");
     if (own.length > 0) {
       const content = doc.markStructureContent(tag);
