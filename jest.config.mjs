@@ -81,6 +81,7 @@ export default {
       setupFiles: ["<rootDir>/web/src/testing/setup.ts"],
       moduleNameMapper: {
         ...houses,
+        "\\.ttf\\?url$": "<rootDir>/web/src/testing/address.ts",
         // What sends files is built once for browsers and once for Node.
         "^tus-js-client$": "<rootDir>/node_modules/tus-js-client/lib.es5/browser/index.js",
       },

@@ -28,7 +28,10 @@ export function layerText({ sums }: CountedLayer, label: number): string {
   const texts = shapes.map((shape) => {
     const ofShape = own.filter((sum) => sum.shape === shape);
     const amount = ofShape.reduce((total, sum) => total + sum.amount, 0);
-    return shape === "point" ? number(amount) : amountText(shape, amount);
+    if (shape !== "point") {
+      return amountText(shape, amount);
+    }
+    return shapes.length > 1 ? `${number(amount)} points` : number(amount);
   });
   return texts.join(" + ") || "·";
 }

@@ -161,6 +161,9 @@ export const FILE_FORMAT_NAMES = Object.keys(FILES).filter(isFormat);
 /** Formats that tell what may be said or counted later. */
 export const TOLD_FORMATS = FILE_FORMAT_NAMES.filter((format) => FILES[format].isTold);
 
+/** Formats that tell how the sheet of a map is set. */
+export const SHEET_FORMATS = FILE_FORMAT_NAMES.filter((format) => FILES[format].group === "sheets");
+
 /** What is said of a format. */
 export const fileWords = (format: FileFormat): FileWords => FILES[format];
 

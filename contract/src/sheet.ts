@@ -1,3 +1,4 @@
+import type { Crs } from "@hindglance/core/geodesy/crs";
 import type { EditableText } from "@hindglance/core/sheet/compose";
 import {
   type FrameKind,
@@ -57,6 +58,8 @@ export type DrawnPage = Of<typeof drawnPage>;
 
 const drawnSheet = shape({
   pages: list(drawnPage),
+  /** System of its maps. */
+  crs: ofCore<Crs>(),
   /** Letters that none of the fonts has. */
   lacking: list(text),
   /** Words that are proposed where none were set. */

@@ -16,6 +16,7 @@ import { presetRoutes } from "./presets";
 import { recipeRoutes } from "./recipes";
 import type { AnyRoute } from "./route";
 import { runRoutes } from "./runs";
+import { sheetRoutes } from "./sheet";
 import { nodeRoutes, sceneRoutes } from "./scenes";
 import { studyRoutes } from "./studies";
 import { uploadRoutes } from "./upload";
@@ -44,6 +45,7 @@ export const ROUTE_TABLES: Readonly<Record<string, Readonly<Record<string, AnyRo
   edits: editRoutes,
   accuracy: accuracyRoutes,
   exposure: exposureRoutes,
+  sheets: sheetRoutes,
   images: imageFileRoutes,
   recipes: recipeRoutes,
   services: openRoutes,

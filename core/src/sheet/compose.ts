@@ -1,5 +1,5 @@
 import type { SheetFacts, SheetSection } from "./facts";
-import { type Row, fill, paragraph } from "./flow";
+import { type Row, fill, goingOn, paragraph } from "./flow";
 import { ASCENT, type Fonts, LEADING, linesAt, textAt, wrapped } from "./fonts";
 import {
   COLUMNS,
@@ -114,11 +114,12 @@ function flowing(fonts: Fonts, rows: Row[], box: Box): Held {
   if (whole.rest.length === 0) {
     return held(whole.marks);
   }
-  const { marks, rest } = fill(rows, { ...box, height: box.height - CONTINUED });
+  const filled = fill(rows, { ...box, height: box.height - CONTINUED });
+  const { marks } = filled;
   const at = [box.x, box.y + box.height - 0.4] as const;
   return held(
     [...marks, group("paragraph", textAt(fonts, "Continued on the next page.", at, STYLES.small))],
-    { rest },
+    { rest: goingOn(fonts, filled, box.width, STYLES.heading) },
   );
 }
 
@@ -310,7 +311,7 @@ function morePages(drawing: Drawing, rests: readonly Row[][]): Page[] {
         pages.at(-1)!.marks.push(first!.draw(columnBox(at - 1).x, columnBox(at - 1).y));
         rows = others;
       } else {
-        rows = filled.rest;
+        rows = goingOn(drawing.fonts, filled, columnBox(at - 1).width, STYLES.heading);
       }
     }
   }

@@ -6,8 +6,8 @@ export interface Row {
   height: number;
   /** Whether it belongs to a table. */
   isOfTable: boolean;
-  /** Whether it is a heading, that does not stand last. */
-  isHeading: boolean;
+  /** What it says where it is a heading, that does not stand last; null where it is none. */
+  heading: string | null;
   draw(x: number, y: number): GroupMark;
   /** In two, the first of which is no higher than that; null where it cannot be parted so. */
   split(height: number): [Row, Row] | null;
@@ -16,7 +16,7 @@ export interface Row {
 const GAP = 0.9;
 
 const part = (height: number, draw: Row["draw"], more: Partial<Row> = {}): Row => ({
-  ...{ height, draw, isOfTable: false, isHeading: false, split: () => null },
+  ...{ height, draw, isOfTable: false, heading: null, split: () => null },
   ...more,
 });
 
@@ -24,7 +24,7 @@ function ofLines(fonts: Fonts, lines: readonly string[], style: TextStyle, role:
   const high = style.size * LEADING;
   const draw: Row["draw"] = (x, y) => group(role, linesAt(fonts, lines, [x, y], style));
   return part(lines.length * high + GAP, draw, {
-    isHeading: role === "heading",
+    heading: role === "heading" ? lines.join(" ") : null,
     split: (height) => {
       const fit = Math.floor((height - GAP) / high);
       return fit < 1 || fit >= lines.length
@@ -88,8 +88,8 @@ export function tableRow(
 export interface Filled {
   marks: Mark[];
   rest: Row[];
-  /** Millimetres from the top of the box that are filled. */
-  height: number;
+  /** The last heading in it; null where it has none. */
+  under: string | null;
 }
 
 /** Rows of a table as one group each. */
@@ -122,6 +122,27 @@ function fitting(row: Row, left: number): [Row | null, Row | null] {
   return row.split(left) ?? [null, row];
 }
 
+const headingOf = (drawn: readonly { row: Row }[]): string | null =>
+  drawn.map(({ row }) => row.heading).findLast((heading) => heading !== null) ?? null;
+
+/** Behind a heading that stands once more. */
+const AGAIN = ", continued";
+
+/** Rows that had no room, under the heading that they belong to. */
+export function goingOn(
+  fonts: Fonts,
+  { rest, under }: Filled,
+  width: number,
+  style: TextStyle,
+): Row[] {
+  const [first] = rest;
+  if (!first || first.heading !== null || under === null) {
+    return rest;
+  }
+  const heading = under.endsWith(AGAIN) ? under : `${under}${AGAIN}`;
+  return [paragraph(fonts, heading, width, style, "heading"), ...rest];
+}
+
 /** Puts rows below each other into a box, from its top; a heading does not stand last. */
 export function fill(rows: readonly Row[], { x, y, width: _width, height }: Box): Filled {
   const drawn: { row: Row; mark: GroupMark }[] = [];
@@ -133,13 +154,13 @@ export function fill(rows: readonly Row[], { x, y, width: _width, height }: Box)
       used += fits.height;
     }
     if (rest) {
-      const lonely = drawn.at(-1)?.row.isHeading ? [drawn.pop()!.row] : [];
+      const lonely = drawn.at(-1)?.row.heading ? [drawn.pop()!.row] : [];
       return {
         marks: withTables(drawn),
         rest: [...lonely, rest, ...rows.slice(k + 1)],
-        height: used,
+        under: headingOf(drawn),
       };
     }
   }
-  return { marks: withTables(drawn), rest: [], height: used };
+  return { marks: withTables(drawn), rest: [], under: headingOf(drawn) };
 }

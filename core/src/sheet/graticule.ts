@@ -13,6 +13,8 @@ const STEPS = [
 const PARTS = 48;
 /** About how far lines lie apart, millimetres. */
 const APART_MM = 34;
+/** How far crosses lie apart at the most, millimetres. */
+const CROSSES_MM = 45;
 const LINE_MM = 0.12;
 const CROSS_MM = 1.1;
 const TICK_MM = 1.2;
@@ -184,7 +186,7 @@ function metreGrid(fonts: Fonts, crs: Crs, placed: Placed): { over: Mark[]; besi
   const unit = metresPerUnit(crs);
   // Of the span of the shorter side there are two crosses or more.
   const shorter = Math.min(box.width, box.height) * perMm * unit;
-  const step = niceDown(Math.max(Math.min(APART_MM * perMm * unit, shorter / 2), 1)) / unit;
+  const step = niceDown(Math.max(Math.min(CROSSES_MM * perMm * unit, shorter / 2), 1)) / unit;
   const at = onPage(placed);
   const xs = multiples(step, west, east);
   const ys = multiples(step, south, north);

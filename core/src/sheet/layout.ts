@@ -120,7 +120,7 @@ export interface ReadyLayout {
 export const READY_LAYOUTS: readonly ReadyLayout[] = [
   {
     id: "change",
-    name: "Change, one large map",
+    name: "Change, square map",
     layout: {
       paper: "A4",
       isUpright: false,
@@ -138,17 +138,18 @@ export const READY_LAYOUTS: readonly ReadyLayout[] = [
   },
   {
     id: "wide",
-    name: "Change, map across the page",
+    name: "Change, wide map",
     layout: {
       paper: "A4",
       isUpright: false,
       frames: [
         frame("title", 0, 0, 24, 2),
-        frame("change", 0, 2, 24, 13),
-        frame("legend", 0, 15, 5, 8),
-        frame("numbers", 5, 15, 8, 8),
-        frame("notes", 13, 15, 6, 8),
-        frame("sources", 19, 15, 5, 8),
+        frame("change", 0, 2, 17, 14),
+        frame("legend", 17, 2, 7, 8),
+        frame("inset", 17, 10, 7, 6),
+        frame("numbers", 0, 16, 9, 7),
+        frame("notes", 9, 16, 8, 7),
+        frame("sources", 17, 16, 7, 7),
         frame("footer", 0, 23, 24, 1),
       ],
     },
@@ -256,8 +257,8 @@ export type SheetView = Sheet["views"][number];
 
 const readyLayout = (id: string): SheetLayout => READY_LAYOUTS.find((one) => one.id === id)!.layout;
 
-/** Ground that is wider than so many times its height has its map across the page. */
-const WIDE = 1.6;
+/** Ground that is wider than so many times its height has a wide map. */
+const WIDE = 1.35;
 
 /** A sheet on which nobody has set anything, with the layout that suits its ground. @param ground width over height */
 export const newSheet = (ground: number): Sheet => ({

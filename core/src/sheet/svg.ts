@@ -17,6 +17,8 @@ export interface SvgOptions {
   picture(mark: PictureMark): DrawnPicture | null;
   /** Rules of style that go into it, such as fonts. */
   css?: string;
+  /** Before the names of its parts, where several pages stand in one document. */
+  idPrefix?: string;
   /** Part of the page that is drawn; absent: all of it. */
   part?: Box;
   /** Width and height that it says of itself; absent: the printed ones in millimetres. */
@@ -141,7 +143,7 @@ class Writer {
     if (!clip) {
       return `<g${attributes(said)}>${own}</g>`;
     }
-    const id = `clip${++this.clips}`;
+    const id = `${this.options.idPrefix ?? ""}clip${++this.clips}`;
     const shape = `<clipPath id="${id}"><rect${attributes(boxOf(clip))}/></clipPath>`;
     return `${shape}<g${attributes({ ...said, "clip-path": `url(#${id})` })}>${own}</g>`;
   }

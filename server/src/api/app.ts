@@ -39,6 +39,7 @@ import { editRoutes } from "./edits";
 import { exposureRoutes } from "./exposure";
 import { verdictRoutes } from "./verdicts";
 import { sendingRoutes } from "./sending";
+import { sheetRoutes } from "./sheet";
 import { studyRoutes } from "./studies";
 import { uploadRoutes } from "./uploads";
 
@@ -63,6 +64,7 @@ const ROUTES = [
   pinRoutes,
   changeMapRoutes,
   imageFileRoutes,
+  sheetRoutes,
   openRoutes,
   verdictRoutes,
   accuracyRoutes,

@@ -1,6 +1,6 @@
 import type { MadeFile } from "@hindglance/contract/changeMaps";
 import type { ImageFile } from "@hindglance/contract/imageFiles";
-import { TOLD_FORMATS } from "@hindglance/contract/files";
+import { SHEET_FORMATS, TOLD_FORMATS } from "@hindglance/contract/files";
 import type { ErrorBody } from "@hindglance/contract/errors";
 import { LRUCache } from "lru-cache";
 import { FormatError } from "@hindglance/formats/errors";
@@ -430,7 +430,7 @@ export const listRunFiles = async (
 
 /**
  * Files that were made of a change map, the oldest first; not those that tell what was said or counted
- * of it, where something was since.
+ * of it, where something was since, and no sheets that were set anew.
  */
 export const listMapFiles = async (client: Client, changeMap: string): Promise<MadeFile[]> =>
   (
@@ -474,9 +474,22 @@ export const listMapFiles = async (client: Client, changeMap: string): Promise<M
               )
             )
           )
+          AND NOT (
+            detail ->> 'format' = ANY($3)
+            AND EXISTS (
+              SELECT 1
+              FROM change_map m
+                LEFT JOIN sheet ON sheet.change_map_id = m.id
+              WHERE m.id = $1::uuid
+                AND greatest(
+                  sheet.updated_at,
+                  (m.exposure ->> 'countedAt')::timestamptz
+                ) > blob.created_at
+            )
+          )
         ORDER BY created_at
       `,
-      [changeMap, TOLD_FORMATS],
+      [changeMap, TOLD_FORMATS, [...SHEET_FORMATS, "bundle"]],
     )
   ).rows;
 

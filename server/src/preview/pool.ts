@@ -38,6 +38,8 @@ export class PreviewPool {
   grow = (told: Told<"grow">, signal?: AbortSignal) => this.run("grow", told, signal);
   judge = (told: Told<"judge">, signal?: AbortSignal) => this.run("judge", told, signal);
   train = (told: Told<"train">, signal?: AbortSignal) => this.run("train", told, signal);
+  sheetPicture = (told: Told<"sheetPicture">, signal?: AbortSignal) =>
+    this.run("sheetPicture", told, signal);
   groups = (told: Told<"groups">, signal?: AbortSignal) => this.run("groups", told, signal);
 
   /** @throws AppError in the words that the thread found */

@@ -13,6 +13,7 @@ import type {
   PatchesTask,
   PathsTask,
   ReportTask,
+  SheetPictureTask,
   TileResult,
   TileTask,
   ValuesResult,
@@ -34,6 +35,9 @@ import { stateStore } from "../db/nodes";
 import { Database } from "../db/pool";
 import { KeptImages } from "../eval/kept";
 import { StoredSources } from "../eval/sources";
+import { SheetPictures, pictureRows } from "../sheet/pictures";
+import { imagesKey } from "../sheet/images";
+import { pngOf } from "../sheet/png";
 import { type Tiles, addTiles, tileThreshold } from "@hindglance/core/change/bimodal";
 import { type GroupFacts, type GroupsTask, groupsOf } from "./groupTasks";
 import { type LevelTask, type OffsetTask, levelOf, offsetOf } from "./alignTasks";
@@ -63,6 +67,7 @@ export class PreviewService {
   private readonly evaluator: Evaluator;
   private readonly db: Database;
   private readonly areas = areaStore();
+  private sheet: { key: string; pictures: SheetPictures } | null = null;
   /** The mark of the task that goes on; there is one at a time. */
   private mark: Mark | null = null;
 
@@ -179,6 +184,15 @@ export class PreviewService {
   }
   groups(groupsTask: GroupsTask): Promise<GroupFacts> {
     return groupsOf(this.evaluator, groupsTask);
+  }
+
+  /** A picture of a sheet as PNG; stretches of the sheet that was drawn last are remembered. */
+  async sheetPicture({ images, mark, pixels }: SheetPictureTask): Promise<Uint8Array> {
+    const key = imagesKey(images);
+    if (this.sheet?.key !== key) {
+      this.sheet = { key, pictures: new SheetPictures(this.evaluator, images) };
+    }
+    return pngOf(pixels, pictureRows(this.sheet.pictures, mark, pixels));
   }
 
   /** How many cells of a class image have which label. */

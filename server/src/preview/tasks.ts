@@ -10,7 +10,9 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import type { StepReport } from "@hindglance/core/graph/step";
 import type { Window } from "@hindglance/core/grid/grid";
+import type { PictureMark } from "@hindglance/core/sheet/marks";
 import type { Histogram } from "@hindglance/core/raster/histogram";
+import type { Pixels, SheetImages } from "../sheet/pictures";
 import type { Mark } from "./mark";
 import type { LevelTask, OffsetTask } from "./alignTasks";
 import type { GroupFacts, GroupsTask } from "./groupTasks";
@@ -108,6 +110,13 @@ export interface ReportTask {
   kind: "report";
   node: NodeSpec;
 }
+/** A picture of the sheet of a map. */
+export interface SheetPictureTask {
+  kind: "sheetPicture";
+  images: SheetImages;
+  mark: PictureMark;
+  pixels: Pixels;
+}
 export interface TileResult {
   type: ImageInfo["type"];
   bytes: Uint8Array;
@@ -139,6 +148,8 @@ export interface Previews {
   grow: { task: GrowTask; result: Grown };
   judge: { task: JudgeTask; result: TrainResult };
   train: { task: TrainTask; result: TrainResult };
+  /** As PNG. */
+  sheetPicture: { task: SheetPictureTask; result: Uint8Array };
 }
 export type PreviewKind = keyof Previews;
 export type PreviewTask = Previews[PreviewKind]["task"] & { mark: Mark };

@@ -6,17 +6,9 @@ import { onGrid } from "@hindglance/core/graph/onGrid";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { isGeographic, utm } from "@hindglance/core/geodesy/crs";
 import { ontoGlobe } from "@hindglance/core/grid/globe";
-import {
-  type Grid,
-  fullWindow,
-  levelCount,
-  levelGrid,
-  squareNorthUp,
-} from "@hindglance/core/grid/grid";
+import { type Grid, fullWindow, squareNorthUp } from "@hindglance/core/grid/grid";
 import { gridInSystem } from "@hindglance/core/grid/inSystem";
 import { COMBINATIONS, bandsOfCombination } from "@hindglance/core/optical/wavelengths";
-import { realCells } from "@hindglance/core/raster/block";
-import type { Stretch } from "@hindglance/core/sheet/paint";
 import type { ChangeMap } from "../db/changeMaps";
 import type { Database } from "../db/pool";
 import { AppError } from "../errors";
@@ -51,33 +43,6 @@ export function sheetGrid({ grid }: ImageInfo): Grid {
   return gridInSystem(grid, utm(zone, lat < 0), null);
 }
 
-/** Share of the values of both dates that are cut off at either end of a stretch. */
-const CUT = 0.02;
-/** Cells of a date that its stretch is told by, at the most. */
-const SAMPLE = 4e5;
-
-/** Values of bands of an image at a level that is soon read. */
-async function sampled(evaluator: Evaluator, spec: NodeSpec, bands: readonly number[]) {
-  const { grid } = await evaluator.info(spec);
-  const sizes = Array.from({ length: levelCount(grid.width, grid.height) }, (_v, level) =>
-    levelGrid(grid, level),
-  );
-  const found = sizes.findIndex(({ width, height }) => width * height <= SAMPLE);
-  const level = found < 0 ? sizes.length - 1 : found;
-  const block = await evaluator.read(spec, level, fullWindow(sizes[level]!));
-  return bands.map((band) => realCells(block.bands[band]!));
-}
-
-/** Ends between which nearly all values lie. */
-function stretchOf(parts: readonly Float32Array[]): Stretch {
-  const values = Float32Array.from(
-    parts.flatMap((part) => [...part].filter((value) => !Number.isNaN(value))),
-  ).sort();
-  const at = (share: number) => values[Math.round(share * (values.length - 1))] ?? 0;
-  const [lo, hi] = [at(CUT), at(1 - CUT)];
-  return hi > lo ? { lo, hi } : { lo: lo - 0.5, hi: hi + 0.5 };
-}
-
 const isReflectance = ({ info }: Side): boolean =>
   info.bands.some(({ role }) => role === "reflectance");
 
@@ -104,26 +69,18 @@ function drawnOf(compared: Comparison, grid: Grid) {
   };
 }
 
-/** Both dates between the same stretches, so that what differs on the sheet differs on the ground. */
+/** Both dates by their bands. */
 async function bandPictures(
   evaluator: Evaluator,
   compared: Comparison,
   grid: Grid,
 ): Promise<{ before: DatePicture; after: DatePicture }> {
-  const drawn = drawnOf(compared, grid);
-  const [first, second] = [
-    await sampled(evaluator, drawn.before.node, drawn.before.bands),
-    await sampled(evaluator, drawn.after.node, drawn.after.bands),
-  ];
-  // Colours of the light keep their shares: all bands have one stretch.
-  const stretches = drawn.isNatural
-    ? first.map(() => stretchOf([...first, ...second]))
-    : first.map((own, k) => stretchOf([own, second[k]!]));
+  const { before, after, isNatural } = drawnOf(compared, grid);
   const of = async ({ node, bands }: { node: NodeSpec; bands: readonly number[] }) => {
     const info = await evaluator.info(node);
-    return { kind: "bands" as const, node: onGrid(node, info, grid), bands, stretches };
+    return { kind: "bands" as const, node: onGrid(node, info, grid), bands, isNatural };
   };
-  return { before: await of(drawn.before), after: await of(drawn.after) };
+  return { before: await of(before), after: await of(after) };
 }
 
 /** Both classified dates in their own colours; what they are is told by the legend of the dates. */
@@ -186,3 +143,10 @@ export async function imagesOfSheet(
     return { images: { grid, before: null, after: null, classes }, lacks, warnings: [] };
   }
 }
+
+/** Images of a sheet as a text: pictures of the same one are alike. */
+export const imagesKey = ({ grid, before, after, classes }: SheetImages): string => {
+  const dated = (date: DatePicture | null) =>
+    date?.kind === "classes" ? [date.node, [...date.styles]] : date;
+  return JSON.stringify([grid, dated(before), dated(after), classes.node, [...classes.styles]]);
+};

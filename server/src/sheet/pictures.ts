@@ -11,11 +11,10 @@ import {
   paintClasses,
 } from "@hindglance/core/sheet/paint";
 import type { Pattern } from "@hindglance/core/sheet/patterns";
+import { type BandPicture, stretchesOf } from "./stretches";
 
-/** A date as it is drawn: its bands between stretches, or its classes. */
-export type DatePicture =
-  | { kind: "bands"; node: NodeSpec; bands: readonly number[]; stretches: readonly Stretch[] }
-  | { kind: "classes"; node: NodeSpec; styles: ClassStyles };
+/** A date as it is drawn: by its bands, or by its classes. */
+export type DatePicture = BandPicture | { kind: "classes"; node: NodeSpec; styles: ClassStyles };
 
 /** Colour and pattern of classes by their labels. */
 export type ClassStyles = ReadonlyMap<number, { color: string; pattern: Pattern }>;
@@ -107,10 +106,26 @@ function inside(columns: Int32Array, rows: Int32Array, { width, height }: Grid):
 
 /** Paints pictures of a sheet, strip by strip. */
 export class SheetPictures {
+  private stretches: Promise<Stretch[]> | null = null;
+
   constructor(
     private readonly evaluator: Evaluator,
     private readonly images: SheetImages,
   ) {}
+
+  /** Stretches that both dates have in common. */
+  private stretched(): Promise<Stretch[]> {
+    const dates = [this.images.before, this.images.after].filter(
+      (date): date is BandPicture => date?.kind === "bands",
+    );
+    if (!this.stretches) {
+      this.stretches = stretchesOf(this.evaluator, dates);
+      this.stretches.catch(() => {
+        this.stretches = null;
+      });
+    }
+    return this.stretches;
+  }
 
   /**
    * Rows of a picture, red, green and blue of each pixel. What no image has is left as pale as what has no
@@ -157,7 +172,7 @@ export class SheetPictures {
     const block = await this.evaluator.read(date.node, level, window);
     const isChange = mark.side === "change";
     const bands = date.bands.map((band) => realCells(block.bands[band]!));
-    const { stretches } = date;
+    const stretches = await this.stretched();
     paintBands({ cells, bands, stretches, pale: isChange ? PALE : 0, isGrey: isChange }, out);
   }
 

@@ -4,6 +4,7 @@ import { Choice } from "../ui/Choice";
 
 const ROOMS = [
   { value: "files", name: "Files", hint: "Files of a change map" },
+  { value: "sheet", name: "Sheet", hint: "The map as it is printed, and slides" },
   { value: "images", name: "Images", hint: "Dates and statistics in a system of your own" },
   { value: "recipes", name: "Recipes", hint: "Maps made without anybody at the screen" },
   { value: "services", name: "Services", hint: "Results read live by map programs" },

@@ -22,6 +22,7 @@ import { HowRight } from "./HowRight";
 import { ReportHead, roomIn } from "./ReportHead";
 import { LedgerRoom } from "./ledger/LedgerRoom";
 import { ImagesRoom } from "./images/ImagesRoom";
+import { SheetRoom } from "./sheet/SheetRoom";
 import { ServicesRoom } from "./services/ServicesRoom";
 import { RecipesRoom } from "./recipes/RecipesRoom";
 
@@ -50,6 +51,14 @@ export function ReportPage() {
   if (roomIn(search) === "recipes") {
     const head = <ReportHead above={study.name} title="Recipes" />;
     return <RecipesRoom study={study} head={head} strip={strip} />;
+  }
+  if (map && roomIn(search) === "sheet") {
+    const head = (
+      <ReportHead above={study.name} title={map.name}>
+        <ChangeMapPicker maps={maps} map={map} pick={pick} />
+      </ReportHead>
+    );
+    return <SheetRoom map={map} head={head} strip={strip} />;
   }
   return map ? (
     <Report key={map.id} study={study} map={map} maps={maps} pick={pick} strip={strip} />
