@@ -73,6 +73,8 @@ export const MOST_PIXELS = 4e6;
 
 /** What a picture on the screen shows. */
 export const pictureQuery = shape({
+  /** Changes with what the pictures are drawn from, so that no old one is shown. */
+  of: yup.string().max(64).default(""),
   side: yup.string().oneOf(MAP_SIDES).required(),
   /** West, south, east, north in the system of the sheet's maps. */
   ground: box,

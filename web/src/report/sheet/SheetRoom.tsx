@@ -141,7 +141,7 @@ function Editor({ map, head, strip, state }: Props & { state: SheetState }) {
       {error && <Problem>{sayError(error)}</Problem>}
       <div
         ref={ref}
-        className="-mx-5 min-h-0 flex-1 space-y-4 overflow-auto px-5 pb-4"
+        className="-mx-5 flex min-h-0 flex-1 flex-col items-center gap-4 overflow-auto px-5 pb-4"
         role="region"
         aria-label="Pages of the sheet"
         tabIndex={0}
