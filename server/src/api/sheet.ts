@@ -156,7 +156,7 @@ const sendPicture =
     }
     const { found } = await materialOf(services, await findMap(services, idOf(req)));
     const [west, south, east, north] = ground;
-    const mark: PictureMark = {
+    const picture: PictureMark = {
       ...{ kind: "picture", side, x: 0, y: 0, width: width * pixelMm, height: height * pixelMm },
       ground: [west!, south!, east!, north!],
     };
@@ -164,7 +164,7 @@ const sendPicture =
     const left = whenLeft(res);
     try {
       const bytes = await services.previews.sheetPicture(
-        { images: found.images, mark, pixels },
+        { images: found.images, picture, pixels },
         left,
       );
       res

@@ -187,12 +187,12 @@ export class PreviewService {
   }
 
   /** A picture of a sheet as PNG; stretches of the sheet that was drawn last are remembered. */
-  async sheetPicture({ images, mark, pixels }: SheetPictureTask): Promise<Uint8Array> {
+  async sheetPicture({ images, picture, pixels }: SheetPictureTask): Promise<Uint8Array> {
     const key = imagesKey(images);
     if (this.sheet?.key !== key) {
       this.sheet = { key, pictures: new SheetPictures(this.evaluator, images) };
     }
-    return pngOf(pixels, pictureRows(this.sheet.pictures, mark, pixels));
+    return pngOf(pixels, pictureRows(this.sheet.pictures, picture, pixels));
   }
 
   /** How many cells of a class image have which label. */

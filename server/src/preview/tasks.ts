@@ -114,7 +114,7 @@ export interface ReportTask {
 export interface SheetPictureTask {
   kind: "sheetPicture";
   images: SheetImages;
-  mark: PictureMark;
+  picture: PictureMark;
   pixels: Pixels;
 }
 export interface TileResult {
