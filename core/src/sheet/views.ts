@@ -17,14 +17,14 @@ export function groundOf(kind: MapKind, { views }: Sheet, facts: SheetFacts): Gr
   const view = views.find((one) => one.kind === kind);
   if (view) {
     const [x, y] = transformer(LONLAT, facts.crs)(view.longitude, view.latitude);
-    const half = view.acrossM / metresAt(facts.crs, [x, y]) / 2;
+    const half = view.acrossM / metresOfFacts(facts) / 2;
     // How much is seen from north to south follows from the frame.
     return [x - half, y, x + half, y];
   }
   return withRoom((kind === "detail" ? facts.detail : null) ?? facts.ground);
 }
 
-/** Metres of ground that a unit of the system stands for in the middle of the map. */
+/** Metres of ground that a unit of the system stands for in the middle of the map; scales of its maps are by it. */
 export const metresOfFacts = ({ crs, ground }: SheetFacts): number =>
   metresAt(crs, middleOf(ground));
 
