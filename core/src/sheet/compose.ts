@@ -267,18 +267,20 @@ function frameHeld(drawing: Drawing, frame: SheetFrame, size: Size): Held | null
   }
 }
 
-/** Columns in which what had no room goes on, on pages of its own. */
-const MORE_COLUMNS = { upright: 2, lying: 3 };
+/** Columns in which what had no room goes on, at the most: each as wide as what stands in it. */
+const MOST_COLUMNS = 3;
 
 /** Pages on which rows go on that had no room in their frames. */
 function morePages(drawing: Drawing, rests: readonly Row[][]): Page[] {
   const { size } = drawing;
-  const columns = size.height > size.width ? MORE_COLUMNS.upright : MORE_COLUMNS.lying;
+  const across = size.width - 2 * MARGIN + GUTTER;
+  const widest = Math.max(0, ...rests.flat().map((row) => row.width));
+  const columns = Math.min(MOST_COLUMNS, Math.max(1, Math.floor(across / (widest + GUTTER))));
   const pages: Page[] = [];
   let at = columns;
   const head = STYLES.subtitle.size * LEADING + 2;
   const columnBox = (k: number): Box => {
-    const width = (size.width - 2 * MARGIN + GUTTER) / columns - GUTTER;
+    const width = across / columns - GUTTER;
     return {
       x: MARGIN + k * (width + GUTTER),
       y: MARGIN + head,

@@ -3,6 +3,8 @@ import { type Box, type GroupMark, type Mark, type Role, type TextStyle, group }
 
 /** Something that stands below what comes before it: a paragraph, a line of a table. */
 export interface Row {
+  /** Width that it was set for, and how high it came to be. */
+  width: number;
   height: number;
   /** Whether it belongs to a table. */
   isOfTable: boolean;
@@ -15,23 +17,33 @@ export interface Row {
 
 const GAP = 0.9;
 
-const part = (height: number, draw: Row["draw"], more: Partial<Row> = {}): Row => ({
-  ...{ height, draw, isOfTable: false, heading: null, split: () => null },
+const part = (
+  { width, height }: Pick<Row, "width" | "height">,
+  draw: Row["draw"],
+  more: Partial<Row> = {},
+): Row => ({
+  ...{ width, height, draw, isOfTable: false, heading: null, split: () => null },
   ...more,
 });
 
-function ofLines(fonts: Fonts, lines: readonly string[], style: TextStyle, role: Role): Row {
+function ofLines(
+  fonts: Fonts,
+  lines: readonly string[],
+  width: number,
+  style: TextStyle,
+  role: Role,
+): Row {
   const high = style.size * LEADING;
   const draw: Row["draw"] = (x, y) => group(role, linesAt(fonts, lines, [x, y], style));
-  return part(lines.length * high + GAP, draw, {
+  return part({ width, height: lines.length * high + GAP }, draw, {
     heading: role === "heading" ? lines.join(" ") : null,
     split: (height) => {
       const fit = Math.floor((height - GAP) / high);
       return fit < 1 || fit >= lines.length
         ? null
         : [
-            ofLines(fonts, lines.slice(0, fit), style, role),
-            ofLines(fonts, lines.slice(fit), style, role),
+            ofLines(fonts, lines.slice(0, fit), width, style, role),
+            ofLines(fonts, lines.slice(fit), width, style, role),
           ];
     },
   });
@@ -44,7 +56,7 @@ export const paragraph = (
   width: number,
   style: TextStyle,
   role: Role = "paragraph",
-): Row => ofLines(fonts, wrapped(fonts, text, width, style), style, role);
+): Row => ofLines(fonts, wrapped(fonts, text, width, style), width, style, role);
 
 /** A cell of a line of a table. */
 export interface Cell {
@@ -68,15 +80,16 @@ export function tableRow(
 ): Row {
   const lines = cells.map(({ text, width, style }) => wrapped(fonts, text, width, style));
   const high = cells.map(({ style }, k) => lines[k]!.length * style.size * LEADING);
+  const width = Math.max(...cells.map(({ x, width: own }) => x + own));
   return part(
-    Math.max(...high) + GAP,
+    { width, height: Math.max(...high) + GAP },
     (x, y) =>
       group("row", [
         ...before(x, y),
-        ...cells.map(({ x: left, width, anchor, style, isHead }, k) =>
+        ...cells.map(({ x: left, width: own, anchor, style, isHead }, k) =>
           group(
             isHead ? "head" : "cell",
-            linesAt(fonts, lines[k]!, [x + left + width * HELD[anchor], y], style, anchor),
+            linesAt(fonts, lines[k]!, [x + left + own * HELD[anchor], y], style, anchor),
           ),
         ),
       ]),

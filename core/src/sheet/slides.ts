@@ -35,8 +35,9 @@ export function slideFrames({ layout }: Sheet): SheetFrame[][] {
   ];
 }
 
-/** Width over height of a slide. */
-const WIDE = { width: 297, height: (297 * 9) / 16 };
+/** Size of a slide as it is drawn, and as it is written: words are larger than on paper. */
+const DRAWN = { width: 216, height: (216 * 9) / 16 };
+const WRITTEN_WIDTH = 297;
 
 /**
  * Slides of a sheet: its maps one by one with the legend, then its numbers, each on a page of 16 to 9. What
@@ -48,8 +49,9 @@ export function composeSlides(fonts: Fonts, facts: SheetFacts, sheet: Sheet): Co
       fonts,
       facts,
       { ...sheet, layout: { paper: "A4", isUpright: false, frames } },
-      { size: WIDE, isNumbered: false },
+      { size: DRAWN, isNumbered: false },
     ),
   );
-  return { ...slides[0]!, pages: slides.flatMap(({ pages }) => pages) };
+  const scale = WRITTEN_WIDTH / DRAWN.width;
+  return { ...slides[0]!, scale, pages: slides.flatMap(({ pages }) => pages) };
 }

@@ -93,7 +93,8 @@ export const slidePictures: FileKind = {
   isPacked: true,
   async *bytes(source) {
     const own = await composed(source, "slides");
-    const dpi = ({ width }: Page) => (SLIDE_PIXELS / width) * INCH_MM;
+    const { scale } = own.composition;
+    const dpi = ({ width }: Page) => (SLIDE_PIXELS / (width * scale)) * INCH_MM;
     yield* zipped([...pagePictures(source, own, dpi)], writtenAt(source));
   },
 };
