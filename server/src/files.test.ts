@@ -110,7 +110,7 @@ test("all files in one archive are those that are made one by one, and their lis
   });
   const names = checked.trim().split("\n");
   // All but depth, which is not measured, and a sample, which is not drawn.
-  expect(names).toHaveLength(13);
+  expect(names).toHaveLength(18);
   const alike = ["cog", "classTable", "measure", "probability", "geojson", "kmz", "csv"] as const;
   for (const format of [...alike, "geoPackage", "flatGeobuf"] as const) {
     const alone = await taken(format);
@@ -134,7 +134,7 @@ test("all files in one archive are those that are made one by one, and their lis
   expect(item).not.toHaveProperty("assets.depth");
   // Every asset lies there.
   const hrefs = [...JSON.stringify(item).matchAll(/"href":"(.+?)"/g)].map(([, href]) => href!);
-  expect(hrefs).toHaveLength(12);
+  expect(hrefs).toHaveLength(17);
   expect(hrefs.filter((href) => !existsSync(join(within, href)))).toEqual([]);
 }, 60_000);
 

@@ -9,6 +9,9 @@ const rolesOf = (group: string, format: string): string[] => {
   if (format === "cog") {
     return ["data", "classes"];
   }
+  if (group === "sheets") {
+    return ["overview"];
+  }
   return group === "tables" || format === "classTable" ? ["metadata"] : ["data"];
 };
 
