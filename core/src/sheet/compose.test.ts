@@ -147,6 +147,21 @@ test("a page as SVG holds its words and no more than XML allows", () => {
   expect(svg.match(/<g/g)!.length).toBe(svg.match(/<\/g>/g)!.length);
 });
 
+test("a part of a page holds what is seen there, and leaves out what lies far from it", () => {
+  const { pages } = composeSheet(TEST_FONTS, someFacts(), sheetOf("change"));
+  const { width, height, marks } = pages[0]!;
+  const partOf = (y: number) =>
+    pageSvg(marks, {
+      ...{ width, height, scale: 1, title: "T", picture: () => null },
+      part: { x: 0, y, width, height: 10 },
+    });
+  expect(partOf(5)).toContain("Flood of the lower plain");
+  expect(partOf(5)).not.toContain("Page 1 of 1");
+  expect(partOf(5)).not.toContain("clipPath");
+  expect(partOf(195)).toContain("Page 1 of 1");
+  expect(partOf(195)).not.toContain("Flood of the lower plain");
+});
+
 const layout = sheetOf("change").layout;
 const frameOf = (of: Sheet["layout"], kind: FrameKind) =>
   of.frames.find((frame) => frame.kind === kind);

@@ -93,14 +93,53 @@ const text = ({ x, y, text: words, family, size, weight, color, turn }: TextMark
     transform: turn ? `rotate(${turn} ${mm(x)} ${mm(y)})` : undefined,
   })}>${xml(words)}</text>`;
 
-/** Writes marks; clips are numbered as they come. */
+/** Box of a mark at the least; null for groups without a clip, that are as large as what is in them. */
+function boundsOf(mark: Mark): Box | null {
+  if (mark.kind === "group") {
+    return mark.clip ?? null;
+  }
+  if (mark.kind === "text") {
+    // No letter is wider than it is high; turned ones run up or down.
+    const reach = mark.size * ([...mark.text].length + 1);
+    return { x: mark.x - reach, y: mark.y - reach, width: 2 * reach, height: 2 * reach };
+  }
+  if (mark.kind === "path") {
+    const places = mark.parts.flat();
+    const [xs, ys] = [places.map(([x]) => x), places.map(([, y]) => y)];
+    const [left, top] = [leastOf(xs), leastOf(ys)];
+    return { x: left, y: top, width: mostOf(xs) - left, height: mostOf(ys) - top };
+  }
+  return mark;
+}
+const leastOf = (values: readonly number[]): number =>
+  values.reduce((least, value) => Math.min(least, value), Infinity);
+const mostOf = (values: readonly number[]): number =>
+  values.reduce((most, value) => Math.max(most, value), -Infinity);
+
+/** Room for the width of lines. */
+const ROOM = 2;
+
+const isSeen = (bounds: Box, part: Box): boolean =>
+  bounds.x <= part.x + part.width + ROOM &&
+  bounds.x + bounds.width >= part.x - ROOM &&
+  bounds.y <= part.y + part.height + ROOM &&
+  bounds.y + bounds.height >= part.y - ROOM;
+
+/** Writes marks; clips are numbered as they come. What a part of the page does not show is left out. */
 class Writer {
   private clips = 0;
 
   constructor(private readonly options: SvgOptions) {}
 
   marks(all: readonly Mark[]): string {
-    return all.map((mark) => this.mark(mark)).join("");
+    const { part } = this.options;
+    return all
+      .filter((mark) => {
+        const bounds = part ? boundsOf(mark) : null;
+        return !part || !bounds || isSeen(bounds, part);
+      })
+      .map((mark) => this.mark(mark))
+      .join("");
   }
 
   private mark(mark: Mark): string {
