@@ -73,7 +73,7 @@ test.each([
   [
     "an unknown file",
     () => ["flood", ...pair(), "--files", "cog,paper"],
-    /no file “paper”; there are cog, /,
+    /no file “paper”; there are sheetPdf, /,
   ],
   ["no list", () => ["pairs", "--out", "o"], /The list is missing/],
   [

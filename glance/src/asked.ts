@@ -40,6 +40,7 @@ export interface Asked {
 }
 
 const USUAL_FILES: FileFormat[] = [
+  ...(["sheetPdf", "sheetPng"] as const),
   ...(["cog", "classTable", "geojson", "geoPackage"] as const),
   ...(["csv", "xlsx", "provenance", "stac"] as const),
 ];

@@ -14,7 +14,7 @@ export const EXIT = {
 export const USAGE = `bin/glance KIND --before FILE --after FILE --out FOLDER [more]
 bin/glance pairs LIST.csv --out FOLDER [more]
 
-Makes a first map of a change from two products, without a page: sheet of files, table, ledger.
+Makes a first map of a change from two products, without a page: sheet, files, table, ledger.
 
 KIND          flood, fire or greenness; or any word with --recipe
 --before      product of the date before: a file, or a folder of its bands
@@ -30,7 +30,7 @@ KIND          flood, fire or greenness; or any word with --recipe
 --before-date, --after-date
               when a product was taken, where its files do not say it
 --recipe      recipe to follow, as JSON
---files       files to make, with commas between them (usual: cog, classTable, geojson, geoPackage, csv, xlsx, provenance, stac)
+--files       files to make, with commas between them (usual: sheetPdf, sheetPng, cog, classTable, geojson, geoPackage, csv, xlsx, provenance, stac)
 --name        what the map is called
 --server      address of a running server that the study is made and kept on
 

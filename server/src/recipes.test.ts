@@ -1,6 +1,7 @@
 import { emptySetup } from "@hindglance/core/change/defaults";
 import type { FileFormat } from "@hindglance/contract/files";
 import type { ChangeMap } from "@hindglance/contract/changeMaps";
+import type { SheetState } from "@hindglance/contract/sheet";
 import type { KeptRecipe, RecipeRun } from "@hindglance/contract/recipes";
 import type { LedgerEntry } from "@hindglance/contract/studies";
 import { FIRST_RECIPES, type Recipe } from "@hindglance/core/recipe/recipe";
@@ -177,6 +178,12 @@ test("recipes are kept in versions, taken from a study, and hold in another one"
   const map = await testServer.call<ChangeMap[]>("GET", `/studies/${study.id}/change-maps`);
   const { setup } = map.body[0]!;
   await testServer.call("PATCH", `/studies/${study.id}`, { compare: { ...study.dates, setup } });
+  const sheetAt = (id: string) => `/change-maps/${id}/sheet`;
+  const proposed = await testServer.call<SheetState>("GET", sheetAt(map.body[0]!.id));
+  const layout = { ...proposed.body.sheet.layout, paper: "A2" as const };
+  const texts = { ...proposed.body.sheet.texts, title: "Only here", maker: "Night desk" };
+  const sheet = { ...proposed.body.sheet, layout, texts };
+  await testServer.call("PUT", sheetAt(map.body[0]!.id), { sheet, version: 0 });
   const taken = await testServer.call<Recipe>("GET", `/studies/${study.id}/recipe`);
   expect(taken.body).toMatchObject({
     ...{ name: "Recipes", hazard: "flood", family: null, thresholds: "kept" },
@@ -188,6 +195,9 @@ test("recipes are kept in versions, taken from a study, and hold in another one"
   });
   const run = await ended(body.id);
   const made = await testServer.call<ChangeMap>("GET", `/change-maps/${run.made.changeMapId!}`);
+  // The sheet came along, but for what belongs to the other map.
+  const moved = await testServer.call<SheetState>("GET", sheetAt(made.body.id));
+  expect(moved.body.sheet).toEqual({ ...sheet, texts: { ...texts, title: null } });
   // The same dates with the same settings: the same areas.
   const same = map.body.find(({ setup: own }) => own === setup)!;
   const cells = ({ rows }: ChangeMap) => rows.map((row) => [row.zone, row.name, row.cells]);

@@ -8,6 +8,7 @@ import { type Speckle, speckleSchema } from "../change/speckle";
 import { FALSE_ALARM_KM2 } from "../radar/falseAlarms";
 import { InputError, messageOf } from "../errors";
 import { isObject } from "../values";
+import { type SheetLayout, layoutSchema } from "../sheet/layout";
 import { OFFSET_MODELS, type OffsetModel } from "../align/offset";
 
 /** Version of the format that recipes are written in. */
@@ -61,10 +62,21 @@ export interface Recipe {
   /** null: as a study with such dates begins. */
   compare: RecipeCompare | null;
   lookFirst: LookFirst;
+  /** How maps are put on paper; null, and absent in older recipes: as is proposed for each. */
+  sheet?: RecipeSheet | null;
+}
+
+/** A sheet without what belongs to one map: its title, its ground. */
+export interface RecipeSheet {
+  layout: SheetLayout;
+  text: string | null;
+  maker: string | null;
+  licence: string | null;
 }
 
 const share = yup.number().min(0).max(1).required();
 const nameSchema = yup.string().trim().min(1).max(80).required();
+const words = (most: number) => yup.string().max(most).nullable().defined();
 const bandName = yup.string().min(1).max(80).required();
 
 const compareSchema = yup
@@ -125,6 +137,14 @@ export const recipeSchema = yup
         leastCells: yup.number().integer().min(0).required(),
       })
       .noUnknown(),
+    sheet: yup
+      .object({
+        layout: layoutSchema.required(),
+        ...{ text: words(2000), maker: words(160), licence: words(160) },
+      })
+      .noUnknown()
+      .nullable()
+      .default(undefined),
   })
   .noUnknown();
 
@@ -157,7 +177,7 @@ const plain = (
 ): Recipe => ({
   ...{ format: RECIPE_FORMAT, name, note, hazard, family },
   ...{ chain: null, cellSize: null, align: null, thresholds: "found", compare: null },
-  lookFirst: USUAL_LOOK_FIRST,
+  ...{ lookFirst: USUAL_LOOK_FIRST, sheet: null },
 });
 
 /** Recipes that are there before anybody saved one. */

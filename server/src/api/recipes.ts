@@ -8,7 +8,12 @@ import { type Family, familyOfChain, gridOf } from "@hindglance/core/chain/famil
 import { InputError } from "@hindglance/core/errors";
 import { cellSize } from "@hindglance/core/grid/grid";
 import { anywhere, compareOf } from "@hindglance/core/recipe/apply";
-import { type Recipe, RECIPE_FORMAT, USUAL_LOOK_FIRST } from "@hindglance/core/recipe/recipe";
+import {
+  type Recipe,
+  type RecipeSheet,
+  RECIPE_FORMAT,
+  USUAL_LOOK_FIRST,
+} from "@hindglance/core/recipe/recipe";
 import type { Client } from "../db/pool";
 import {
   type KeptRecipeRun,
@@ -23,6 +28,7 @@ import {
 } from "../db/recipes";
 import { runProgress } from "../db/runs";
 import { listScenes } from "../db/scenes";
+import { lastSheet } from "../db/sheets";
 import { addToLedger } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import { chainOfScene } from "../products/preparation";
@@ -46,7 +52,7 @@ async function view(client: Client, run: KeptRecipeRun): Promise<RecipeRun> {
 }
 
 /** How a study compares its pair, as a recipe. @throws InputError where it compares nothing */
-async function recipeOfStudy({ sources }: Services, all: StudySides): Promise<Recipe> {
+async function recipeOfStudy({ db, sources }: Services, all: StudySides): Promise<Recipe> {
   const { study, scenes, chains } = all;
   const { beforeId, setup } = study.compare ?? { beforeId: null, setup: null };
   const before = scenes.find(({ id }) => id === beforeId);
@@ -65,7 +71,18 @@ async function recipeOfStudy({ sources }: Services, all: StudySides): Promise<Re
     ...{ align: null, thresholds: "kept" },
     compare: compareOf({ bands: info.bands, setup }),
     lookFirst: USUAL_LOOK_FIRST,
+    sheet: await db.withClient((client) => sheetOfStudy(client, study.id)),
   };
+}
+
+/** The sheet that was set last in a study; null where none was. */
+async function sheetOfStudy(client: Client, study: string): Promise<RecipeSheet | null> {
+  const sheet = await lastSheet(client, study);
+  if (!sheet) {
+    return null;
+  }
+  const { text, maker, licence } = sheet.texts;
+  return { layout: sheet.layout, text, maker, licence };
 }
 
 /** What a map of a recipe is called where nobody says. */

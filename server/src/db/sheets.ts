@@ -10,6 +10,22 @@ export const findSheet = async (client: Client, map: string): Promise<SheetState
     ])
   ).rows[0] ?? null;
 
+/** The sheet that was set last in a study; null where none was. */
+export const lastSheet = async (client: Client, study: string): Promise<Sheet | null> =>
+  (
+    await client.query<{ sheet: Sheet }>(
+      `
+        SELECT sheet.sheet
+        FROM sheet
+          JOIN change_map m ON m.id = sheet.change_map_id
+        WHERE m.study_id = $1
+        ORDER BY sheet.updated_at DESC
+        LIMIT 1
+      `,
+      [study],
+    )
+  ).rows[0]?.sheet ?? null;
+
 /**
  * Keeps what is set of the sheet of a map.
  * @param version that it was changed from; 0 where nothing was set

@@ -7,6 +7,7 @@ import type { CompareHistograms, Side } from "@hindglance/contract/compare";
 import { prepareRoutes } from "@hindglance/contract/prepare";
 import type { RecipeLine, RecipeStage } from "@hindglance/contract/recipes";
 import { runRoutes } from "@hindglance/contract/runs";
+import { sheetRoutes } from "@hindglance/contract/sheet";
 import { type Scene, sceneRoutes } from "@hindglance/contract/scenes";
 import { type Study, studyRoutes } from "@hindglance/contract/studies";
 import { withClassesFound } from "@hindglance/core/change/classesFound";
@@ -229,6 +230,22 @@ async function counting({ api, run }: StageContext): Promise<string[]> {
     .map(({ id }) => id);
 }
 
+/** Puts the map on the sheet of the recipe, where it has one and nobody has set the map's yet. */
+async function setSheet({ api, run }: StageContext, map: string): Promise<void> {
+  const { sheet } = run.recipe;
+  const params = { id: map };
+  if (!sheet) {
+    return;
+  }
+  const { version } = await api.call(sheetRoutes.find, { params });
+  if (version === 0) {
+    const { layout, text, maker, licence } = sheet;
+    const texts = { title: null, subtitle: null, text, maker, licence };
+    const body = { sheet: { layout, texts, views: [] }, version: 0 };
+    await api.call(sheetRoutes.save, { params, body });
+  }
+}
+
 /** What is doubtful of the map, and its files. */
 const filed: Stage = async (context) => {
   const { api, run } = context;
@@ -252,6 +269,7 @@ const filed: Stage = async (context) => {
     },
     run.recipe.lookFirst,
   );
+  await setSheet(context, map.id);
   const waits: string[] = [];
   for (const format of run.files) {
     const { runId } = await api.call(changeMapRoutes.makeFile, {

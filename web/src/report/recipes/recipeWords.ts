@@ -4,6 +4,7 @@ import { rulesOn } from "@hindglance/core/change/rules";
 import { STEPS_OF } from "@hindglance/core/chain/family";
 import type { Difference } from "@hindglance/core/recipe/differences";
 import type { Recipe, RecipeCompare } from "@hindglance/core/recipe/recipe";
+import { FRAME_NAMES } from "@hindglance/core/sheet/layout";
 import { number } from "../../lib/format";
 import { measureSaid, sentence } from "@hindglance/core/change/sentences";
 
@@ -87,6 +88,7 @@ export const recipeLines = (recipe: Recipe): RecipeLine[] => [
       ]
     : []),
   ...compareLines(recipe),
+  { about: "Sheet", said: plain(sheetSaid(recipe)) },
   {
     about: "Look first",
     said: plain(
@@ -96,6 +98,16 @@ export const recipeLines = (recipe: Recipe): RecipeLine[] => [
     ),
   },
 ];
+
+/** The sheet that maps are put on. */
+function sheetSaid({ sheet }: Recipe): string {
+  if (!sheet) {
+    return "Laid out as is proposed for the ground of each map.";
+  }
+  const { paper, isUpright, frames } = sheet.layout;
+  const names = frames.map(({ kind }) => FRAME_NAMES[kind].toLowerCase());
+  return `${paper}, ${isUpright ? "portrait" : "landscape"}: ${names.join(", ")}.`;
+}
 
 const leafSaid = (leaf: Difference["from"]): string => {
   if (leaf === null) {

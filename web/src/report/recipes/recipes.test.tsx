@@ -157,7 +157,7 @@ describe("recipes", () => {
 test("every recipe that is always there has its lines", () => {
   for (const recipe of Object.values(FIRST_RECIPES)) {
     const about = recipeLines(recipe).map((line) => line.about);
-    expect(about).toEqual(["Note", "Dates", "Compared", "Thresholds", "Look first"]);
+    expect(about).toEqual(["Note", "Dates", "Compared", "Thresholds", "Sheet", "Look first"]);
   }
 });
 
