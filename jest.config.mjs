@@ -40,6 +40,7 @@ const esmOnly = [
   "@repeaterjs",
   "@bokuweb",
   "clipper2-ts",
+  "geojson-vt",
 ];
 const houses = {
   "^@hindglance/(contract|core|formats|glance|world|server)/(.*)$": "<rootDir>/$1/src/$2",

@@ -1,5 +1,9 @@
 import { execFile } from "node:child_process";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
 import { promisify } from "node:util";
+import { decode } from "fast-png";
 import type { ChangeMap } from "@hindglance/contract/changeMaps";
 import { FloodedStudy, cornerAt } from "./testing/flooded";
 import { TestServer } from "./testing/harness";
@@ -174,6 +178,119 @@ test("the classes are read by ranges where they lie, and the catalogue leads to 
   // Scenes are items too, where they lie on the ground.
   expect((itemText.match(/EPSG|proj:epsg/g) ?? []).length).toBeGreaterThan(0);
 }, 60_000);
+
+/** The tile of a level that holds the middle of the map, by the textbook formula. */
+function middleTile(level: number): { column: number; row: number } {
+  const [lon, lat] = cornerAt(140, 150);
+  const radians = (lat * Math.PI) / 180;
+  const up = Math.log(Math.tan(radians) + 1 / Math.cos(radians));
+  return {
+    column: Math.floor(((lon + 180) / 360) * 2 ** level),
+    row: Math.floor(((1 - up / Math.PI) / 2) * 2 ** level),
+  };
+}
+const bytesAt = async (path: string): Promise<Buffer> => {
+  const response = await fetch(`${open}${path}`);
+  expect(response.status).toBe(200);
+  return Buffer.from(await response.arrayBuffer());
+};
+
+test("another hand's reader finds patches in a vector tile with their values", async () => {
+  const level = 11;
+  const { column, row } = middleTile(level);
+  const plain = `/vectors/patches-${map.id}/${level}/${column}/${row}.pbf`;
+  const folder = mkdtempSync(join(tmpdir(), "tiles-"));
+  const path = join(folder, "tile.pbf");
+  const bytes = await bytesAt(plain);
+  writeFileSync(path, bytes);
+  const place = ["-oo", `X=${column}`, "-oo", `Y=${row}`, "-oo", `Z=${level}`];
+  const info = await tool("ogrinfo", "-al", path, ...place);
+  expect(info).toContain(`Layer name: patches-${map.id}`);
+  const whole = map.rows.filter(({ zone, label, cells }) => !zone && label > 0 && cells > 0);
+  whole.forEach(({ name }) => expect(info).toContain(`class (String) = ${name}`));
+  const area = Number(/area_m2 \(\w+\) = ([\d.]+)/.exec(info)![1]);
+  expect(area).toBeGreaterThan(0);
+  // The standard's address leads to the same tile.
+  const own = `/collections/patches-${map.id}/tiles/WebMercatorQuad/${level}/${row}/${column}`;
+  expect(await bytesAt(own)).toEqual(bytes);
+  rmSync(folder, { recursive: true });
+}, 60_000);
+
+test("a map program shows the picture of the classes where they lie", async () => {
+  const path = `${open}/pictures/${map.id}/change/\${z}/\${x}/\${y}.png`;
+  const service = `<GDAL_WMS><Service name="TMS"><ServerUrl>${path}</ServerUrl></Service>
+    <DataWindow><UpperLeftX>-20037508.34</UpperLeftX><UpperLeftY>20037508.34</UpperLeftY>
+    <LowerRightX>20037508.34</LowerRightX><LowerRightY>-20037508.34</LowerRightY>
+    <TileLevel>14</TileLevel><TileCountX>1</TileCountX><TileCountY>1</TileCountY>
+    <YOrigin>top</YOrigin></DataWindow><Projection>EPSG:3857</Projection>
+    <BlockSizeX>256</BlockSizeX><BlockSizeY>256</BlockSizeY><BandsCount>4</BandsCount></GDAL_WMS>`;
+  const first = map.info.classes![0]!;
+  const color = [1, 3, 5].map((k) => parseInt(first.color.slice(k, k + 2), 16));
+  const at = async (col: number, row: number) => {
+    const [lon, lat] = cornerAt(col, row);
+    const said = await tool(
+      ...(["gdallocationinfo", "-valonly", "-wgs84", service] as const),
+      ...[String(lon), String(lat)],
+    );
+    return said.trim().split(/\s+/).map(Number);
+  };
+  // In the middle of the flood the colour of its class; where nothing changed, nothing.
+  expect(await at(140.5, 150.5)).toEqual([...color, 255]);
+  expect((await at(20.5, 150.5))[3]).toBe(0);
+}, 60_000);
+
+test("pictures of both dates are handed out as tiles, clear where no image is", async () => {
+  const { column, row } = middleTile(12);
+  for (const side of ["before", "after"]) {
+    const { data, channels } = decode(
+      await bytesAt(`/pictures/${map.id}/${side}/12/${column}/${row}.png`),
+    );
+    expect(channels).toBe(4);
+    const opaque = data.filter((value, i) => i % 4 === 3 && value === 255).length;
+    expect(opaque).toBeGreaterThan(1000);
+  }
+  const far = decode(await bytesAt(`/pictures/${map.id}/after/12/0/0.png`));
+  expect(far.data.every((value) => value === 0)).toBe(true);
+});
+
+test("tiles lead from page to page as the standard says", async () => {
+  const page = async (path: string) =>
+    JSON.parse((await asked(path)).text) as { links: { rel: string; href: string }[] };
+  const collection = await page(`/collections/patches-${map.id}`);
+  const rels = ["tilesets-vector", "tilesets-map"].map(
+    (rel) => `http://www.opengis.net/def/rel/ogc/1.0/${rel}`,
+  );
+  for (const rel of rels) {
+    const { href } = collection.links.find((one) => one.rel === rel)!;
+    const sets = (await (await fetch(href)).json()) as {
+      tilesets: { links: { rel: string; href: string }[] }[];
+    };
+    const { column, row } = middleTile(9);
+    const template = sets.tilesets[0]!.links.find((one) => one.rel === "item")!.href;
+    const tile = template
+      .replace("{tileMatrix}", "9")
+      .replace("{tileRow}", String(row))
+      .replace("{tileCol}", String(column));
+    expect((await fetch(tile)).status).toBe(200);
+  }
+  const set = JSON.parse((await asked("/tileMatrixSets/WebMercatorQuad")).text) as {
+    tileMatrices: { id: string; scaleDenominator: number }[];
+  };
+  // The denominators of the standard's own table.
+  expect(set.tileMatrices[0]!.scaleDenominator).toBeCloseTo(559_082_264.028_717_8, 3);
+  expect(set.tileMatrices[18]!.scaleDenominator).toBeCloseTo(2132.729_583_849_784, 6);
+});
+
+test.each([
+  ["/collections/zones/map/tiles", 404],
+  ["/pictures/x/change/1/0/0.png", 404],
+  ["/vectors/zones/3/9/0.pbf", 400],
+  ["/vectors/zones/99/0/0.pbf", 400],
+  ["/vectors/zones/1/0/-1.pbf", 400],
+  ["/vectors/none/1/0/0.pbf", 404],
+])("a tile that is not there is said: %s", async (path, status) => {
+  expect((await asked(path)).status).toBe(status);
+});
 
 test("switched off, nothing is handed out any more", async () => {
   const study = open.split("/").at(-1)!;

@@ -98,7 +98,7 @@ export function makeApp(services: Services): Express {
       strictTransportSecurity: false,
     }),
   );
-  app.use(OPEN, knownHost(services.allowedHosts), openServices(services.db));
+  app.use(OPEN, knownHost(services.allowedHosts), openServices(services));
   app.use(sameSite(services.allowedHosts));
   app.use(
     compression({

@@ -51,3 +51,27 @@ export async function openPatches(
   );
   return { count: counted.rows[0]!.count, patches: rows };
 }
+
+/** Patches of a map in a box with their outlines, the largest first. */
+export const largestPatches = async (
+  client: Client,
+  map: string,
+  [west, south, east, north]: readonly [number, number, number, number],
+  limit: number,
+): Promise<Patch[]> =>
+  (
+    await client.query<Patch>(
+      `
+        SELECT ${PATCH}, geometry
+        FROM ${PATCHES}
+        WHERE change_map_id = $1
+          AND west <= $4
+          AND east >= $2
+          AND south <= $5
+          AND north >= $3
+        ORDER BY area_m2 DESC, number
+        LIMIT $6
+      `,
+      [map, west, south, east, north, limit],
+    )
+  ).rows;

@@ -2,7 +2,7 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 import { COLLECTION_END, collectionHead } from "@hindglance/formats/tables/geojson";
 import { type ChangeMap, listChangeMaps } from "../db/changeMaps";
 import { findImage } from "../db/images";
-import { openPatches } from "../db/open";
+import { largestPatches, openPatches } from "../db/open";
 import { listPins } from "../db/pins";
 import type { Client } from "../db/pool";
 import { studyZones } from "../db/scenes";
@@ -12,6 +12,8 @@ import { boundsOfGrid } from "../products/catalogue/mapItem";
 import { type FeatureAsk, standingsIn } from "./ask";
 
 type Bounds = [number, number, number, number];
+/** Features of a tile at the most. */
+const MOST_IN_TILE = 10_000;
 const WORLD: Bounds = [-180, -90, 180, 90];
 
 /** A page of features, as text, and how many there are in all. */
@@ -33,6 +35,10 @@ export interface Collection {
   page(client: Client, ask: FeatureAsk): Promise<FeaturePage>;
   /** One feature by its id; null where there is none. */
   one(client: Client, id: string): Promise<string | null>;
+  /** Features in a box, the largest first where there are more than a tile takes. */
+  largest(client: Client, bbox: Bounds): Promise<string[]>;
+  /** The map that it is of, which has a picture; null where it is of none. */
+  mapId: string | null;
 }
 
 const iso = (time: string | null): string | null => (time ? new Date(time).toISOString() : null);
@@ -77,6 +83,10 @@ function patchCollection(map: ChangeMap, info: ImageInfo): Collection {
     bounds: boundsOfGrid(info.grid),
     interval,
     filters: ["class", "verdict"],
+    mapId: map.id,
+    async largest(client, bbox) {
+      return (await largestPatches(client, map.id, bbox, MOST_IN_TILE)).map(textOf);
+    },
     async page(client, ask) {
       if (!isInSpan(ask, interval)) {
         return { features: [], matched: 0 };
@@ -136,8 +146,20 @@ function plainCollection(
 ): Collection {
   const boxes = all.map(({ geometry }) => boundsOf(positionsIn(coordinatesOf(geometry))));
   const textOf = (feature: Plain) => JSON.stringify({ type: "Feature", ...feature });
+  const isIn = (k: number, [west, south, east, north]: Bounds): boolean => {
+    const [w, s, e, n] = boxes[k]!;
+    return w <= east && e >= west && s <= north && n >= south;
+  };
   return {
     ...about,
+    mapId: null,
+    largest: (_client, bbox) =>
+      Promise.resolve(
+        all
+          .filter((_feature, k) => isIn(k, bbox))
+          .slice(0, MOST_IN_TILE)
+          .map(textOf),
+      ),
     bounds: boundsOf(
       boxes.flatMap(([w, s, e, n]): [number, number][] => [
         [w, s],
@@ -148,11 +170,9 @@ function plainCollection(
     filters: ["name"],
     page: (_client, { bbox, limit, offset, properties }) => {
       const found = all.filter((feature, k) => {
-        const [w, s, e, n] = boxes[k]!;
-        const isIn = !bbox || (w <= bbox[2] && e >= bbox[0] && s <= bbox[3] && n >= bbox[1]);
         const isNamed =
           properties.name === undefined || feature.properties.name === properties.name;
-        return isIn && isNamed;
+        return (!bbox || isIn(k, bbox)) && isNamed;
       });
       const features = found.slice(offset, offset + limit).map(textOf);
       return Promise.resolve({ features, matched: found.length });

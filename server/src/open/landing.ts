@@ -31,16 +31,24 @@ export const landingPage = (study: Study, base: string) => ({
     ),
     link("conformance", `${base}/conformance`, "Standards that it keeps"),
     link("data", `${base}/collections`, "Patches, zones and pins"),
+    link(
+      "http://www.opengis.net/def/rel/ogc/1.0/tiling-schemes",
+      `${base}/tileMatrixSets`,
+      "How tiles are cut",
+    ),
     link("child", `${base}/stac`, "Scenes and maps as a catalogue"),
   ],
 });
 
-/** Standards that are kept. Source: OGC 17-069r4, 7.4. */
+/** Standards that are kept. Source: OGC 17-069r4, 7.4; OGC 20-057, 6. */
 export const CONFORMANCE = {
   conformsTo: [
     "http://www.opengis.net/spec/ogcapi-features-1/1.0/conf/core",
     "http://www.opengis.net/spec/ogcapi-features-1/1.0/conf/geojson",
     "http://www.opengis.net/spec/ogcapi-features-1/1.0/conf/oas30",
+    ...["core", "tileset", "tilesets-list", "mvt", "png"].map(
+      (one) => `http://www.opengis.net/spec/ogcapi-tiles-1/1.0/conf/${one}`,
+    ),
   ],
 };
 
@@ -55,6 +63,20 @@ export const collectionPage = (one: Collection, base: string) => ({
   links: [
     link("self", `${base}/collections/${one.id}`, one.title),
     link("items", `${base}/collections/${one.id}/items`, "Its features", GEOJSON),
+    link(
+      "http://www.opengis.net/def/rel/ogc/1.0/tilesets-vector",
+      `${base}/collections/${one.id}/tiles`,
+      "Its features as tiles",
+    ),
+    ...(one.mapId
+      ? [
+          link(
+            "http://www.opengis.net/def/rel/ogc/1.0/tilesets-map",
+            `${base}/collections/${one.id}/map/tiles`,
+            "Its picture as tiles",
+          ),
+        ]
+      : []),
   ],
 });
 

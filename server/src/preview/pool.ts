@@ -40,6 +40,7 @@ export class PreviewPool {
   train = (told: Told<"train">, signal?: AbortSignal) => this.run("train", told, signal);
   sheetPicture = (told: Told<"sheetPicture">, signal?: AbortSignal) =>
     this.run("sheetPicture", told, signal);
+  webTile = (told: Told<"webTile">, signal?: AbortSignal) => this.run("webTile", told, signal);
   groups = (told: Told<"groups">, signal?: AbortSignal) => this.run("groups", told, signal);
 
   /** @throws AppError in the words that the thread found */

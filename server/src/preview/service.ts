@@ -18,6 +18,7 @@ import type {
   TileTask,
   ValuesResult,
   ValuesTask,
+  WebTileTask,
 } from "./tasks";
 import { type GroundPatches, groundPatches } from "@hindglance/core/cover/groundPatches";
 import { type CoverPaths, coverPaths } from "@hindglance/core/cover/paths";
@@ -35,6 +36,7 @@ import { stateStore } from "../db/nodes";
 import { Database } from "../db/pool";
 import { KeptImages } from "../eval/kept";
 import { StoredSources } from "../eval/sources";
+import { TilePainter } from "../sheet/pictureTile";
 import { SheetPictures, pictureRows } from "../sheet/pictures";
 import { imagesKey } from "../sheet/images";
 import { pngOf } from "../sheet/png";
@@ -67,6 +69,7 @@ export class PreviewService {
   private readonly evaluator: Evaluator;
   private readonly db: Database;
   private readonly areas = areaStore();
+  private painter: { key: string; painter: TilePainter } | null = null;
   private sheet: { key: string; pictures: SheetPictures } | null = null;
   /** The mark of the task that goes on; there is one at a time. */
   private mark: Mark | null = null;
@@ -193,6 +196,15 @@ export class PreviewService {
       this.sheet = { key, pictures: new SheetPictures(this.evaluator, images) };
     }
     return pngOf(pixels, pictureRows(this.sheet.pictures, picture, pixels));
+  }
+
+  /** A tile of the picture of a map as PNG; stretches of the map that was drawn last are remembered. */
+  async webTile({ images, side, tile }: WebTileTask): Promise<Uint8Array> {
+    const key = imagesKey(images);
+    if (this.painter?.key !== key) {
+      this.painter = { key, painter: new TilePainter(this.evaluator, images) };
+    }
+    return this.painter.painter.tile(side, tile);
   }
 
   /** How many cells of a class image have which label. */

@@ -10,7 +10,8 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import type { StepReport } from "@hindglance/core/graph/step";
 import type { Window } from "@hindglance/core/grid/grid";
-import type { PictureMark } from "@hindglance/core/sheet/marks";
+import type { WebTile } from "@hindglance/core/grid/webTiles";
+import type { MapSide, PictureMark } from "@hindglance/core/sheet/marks";
 import type { Histogram } from "@hindglance/core/raster/histogram";
 import type { Pixels, SheetImages } from "../sheet/pictures";
 import type { Mark } from "./mark";
@@ -117,6 +118,13 @@ export interface SheetPictureTask {
   picture: PictureMark;
   pixels: Pixels;
 }
+/** A tile of the picture of a map. */
+export interface WebTileTask {
+  kind: "webTile";
+  images: SheetImages;
+  side: MapSide;
+  tile: WebTile;
+}
 export interface TileResult {
   type: ImageInfo["type"];
   bytes: Uint8Array;
@@ -150,6 +158,7 @@ export interface Previews {
   train: { task: TrainTask; result: TrainResult };
   /** As PNG. */
   sheetPicture: { task: SheetPictureTask; result: Uint8Array };
+  webTile: { task: WebTileTask; result: Uint8Array };
 }
 export type PreviewKind = keyof Previews;
 export type PreviewTask = Previews[PreviewKind]["task"] & { mark: Mark };

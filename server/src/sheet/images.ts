@@ -122,14 +122,15 @@ const CHANGED =
 /**
  * Images of the pictures of a map's sheet. Dates that cannot be had any more are left out, and it is told
  * why.
+ * @param grid that pictures are painted from
  */
 export async function imagesOfSheet(
   finding: Finding,
   map: ChangeMap,
   info: ImageInfo,
   styles: ClassStyles,
+  grid = sheetGrid(info),
 ): Promise<FoundImages> {
-  const grid = sheetGrid(info);
   const classes = { node: onGrid(sourceNode(map.imageId), info, grid), styles };
   try {
     const { before, after, isSame } = await datesOf(finding, map, grid);

@@ -11,6 +11,7 @@ import {
   paintClasses,
 } from "@hindglance/core/sheet/paint";
 import type { Pattern } from "@hindglance/core/sheet/patterns";
+import { channels } from "@hindglance/core/sheet/seeing";
 import { type BandPicture, stretchesOf } from "./stretches";
 
 /** A date as it is drawn: by its bands, or by its classes. */
@@ -156,6 +157,52 @@ export class SheetPictures {
     return out;
   }
 
+  /** A whole picture by itself, red, green, blue and whether anything is there: classes alone, or a date. */
+  async clear(mark: PictureMark, pixels: Pixels): Promise<Uint8Array> {
+    const out = new Uint8Array(4 * pixels.width * pixels.height);
+    const { classes, before, after } = this.images;
+    const looked = lookedAt(this.images.grid, mark, pixels, [0, pixels.height]);
+    const date = mark.side === "before" ? before : after;
+    if (looked.window && mark.side === "change") {
+      await this.clearLabels(classes, looked, out);
+    } else if (looked.window && date?.kind === "classes") {
+      await this.clearLabels(date, looked, out);
+    } else if (looked.window && date?.kind === "bands") {
+      await this.clearBands(date, looked, out);
+    }
+    return out;
+  }
+
+  private async clearLabels(
+    { node, styles }: { node: NodeSpec; styles: ClassStyles },
+    { level, window, cells }: Looked,
+    out: Uint8Array,
+  ): Promise<void> {
+    const labels = labelCells((await this.evaluator.read(node, level, window!)).bands[0]!);
+    const inks = new Map([...styles].map(([label, { color }]) => [label, channels(color)]));
+    eachCell(cells, (cell, at) => {
+      const ink = inks.get(labels[cell]!);
+      if (ink) {
+        out.set([...ink, OPAQUE], 4 * at);
+      }
+    });
+  }
+
+  private async clearBands(date: BandPicture, looked: Looked, out: Uint8Array): Promise<void> {
+    const { level, window, cells } = looked;
+    const block = await this.evaluator.read(date.node, level, window!);
+    const bands = date.bands.map((band) => realCells(block.bands[band]!));
+    const rgb = new Uint8Array((3 * out.length) / 4);
+    const stretches = await this.stretched();
+    paintBands({ cells, bands, stretches, pale: 0, isGrey: false }, rgb);
+    eachCell(cells, (cell, at) => {
+      if (bands.every((band) => !Number.isNaN(band[cell]!))) {
+        out.set(rgb.subarray(3 * at, 3 * at + 3), 4 * at);
+        out[4 * at + 3] = OPAQUE;
+      }
+    });
+  }
+
   private async paintDate(
     date: DatePicture,
     { mark, pixels, rows }: { mark: PictureMark; pixels: Pixels; rows: readonly [number, number] },
@@ -196,6 +243,20 @@ export class SheetPictures {
   }
 }
 const BLANK = 236;
+const OPAQUE = 255;
+
+/** Calls for each pixel that has a cell, with both their places. */
+function eachCell({ columns, rows, width }: CellStrip, of: (cell: number, at: number) => void) {
+  rows.forEach((row, r) => {
+    if (row >= 0) {
+      columns.forEach((column, c) => {
+        if (column >= 0) {
+          of(row * width + column, r * columns.length + c);
+        }
+      });
+    }
+  });
+}
 
 /** Pixels of a strip: some million cells at a time. */
 const STRIP_PIXELS = 1.5e6;

@@ -54,6 +54,18 @@ const servicesOf = (maps: readonly ChangeMap[]): Service[] => [
     text: "Every map and scene with its dates, place and files.",
     path: "/stac",
   },
+  ...maps.flatMap(({ id, name }) => [
+    {
+      name: `${name}, picture tiles`,
+      text: "Classes on clear ground, by level, column, row; in place of change also before or after.",
+      path: `/pictures/${id}/change/{z}/{x}/{y}.png`,
+    },
+    {
+      name: `${name}, vector tiles`,
+      text: "Patches with their class, area and verdict, by level, column, row.",
+      path: `/vectors/patches-${id}/{z}/{x}/{y}.pbf`,
+    },
+  ]),
   ...maps.flatMap(({ name, files }) =>
     files
       .filter(({ format }) => format === "cog")
