@@ -73,6 +73,8 @@ export interface Provenance {
   cover?: SceneRecord;
   /** The classified dates that classes come from. */
   covers?: { before: SceneRecord; after: SceneRecord };
+  /** Dates of the series that the measure looked at: those that were normal, and those after them. */
+  series?: { normal: SceneRecord[]; watched: SceneRecord[] };
   /** How the dates were moved and levelled. */
   aligned?: { before: object | null; after: object | null };
   /** What the pair itself shows, what it may hide and what stays in doubt, of radar power. */

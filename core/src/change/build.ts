@@ -13,7 +13,8 @@ import { type BuildContext, RULE_LAYERS, needsElevation } from "./layers";
 import { type Limits, limitsSet } from "./limits/all";
 import type { LimitWork } from "./limits/limit";
 import { type AnyMeasure, anyWords, measureOf, wordsFor, wordsOn } from "./measures/all";
-import type { BandUse, DateNodes, SeveralBands } from "./measures/measure";
+import { FEWEST_NORMAL } from "../normal/departure";
+import type { BandUse, DateNodes, SeriesNodes, SeveralBands } from "./measures/measure";
 import { type Layer, rulesOn } from "./rules";
 import { isSharp } from "./speckle";
 import {
@@ -112,6 +113,7 @@ interface Pair {
   other(side: ChangeSide): DateOnGrid;
   /** Several bands of both dates. @throws InputError */
   several(use: BandUse): SeveralBands;
+  series(): SeriesNodes;
   /** Reflectance of both dates in a colour; null where they have none in common. */
   colour(colour: Colour): { before: NodeSpec; after: NodeSpec } | null;
   /** The other polarisation of both dates; null where they have none in common. */
@@ -154,6 +156,22 @@ function requireBand(inputs: ChangeInputs, setup: ChangeSetup): BandInfo {
     );
   }
   return band;
+}
+
+/** Dates of the series as they are compared. @throws InputError where too few tell what is normal */
+function seriesOf({ series }: ChangeInputs, of: (side: ChangeSide) => NodeSpec): SeriesNodes {
+  const { normal, watched } = series ?? { normal: [], watched: [] };
+  if (normal.length < FEWEST_NORMAL || watched.length === 0) {
+    throw new InputError(
+      `${normal.length} prepared dates up to before tell what is normal: it takes ${FEWEST_NORMAL} or more, and one after`,
+      "measure",
+      "Import and prepare earlier dates of the same view, or widen the time of year.",
+    );
+  }
+  return {
+    normal: normal.map(of),
+    watched: watched.map(({ side, day }) => ({ node: of(side), day })),
+  };
 }
 
 /** Places of the first other polarisation that both dates have; null where there is none. */
@@ -221,6 +239,7 @@ function pairOf(inputs: ChangeInputs, setup: ChangeSetup, grid: Grid): Pair {
         }
       );
     },
+    series: () => seriesOf(inputs, (side) => alike(side, "other", sameBand(first, side.info)).db),
     several(use) {
       const picked = severalBands(inputs, setup, use);
       const before = dateOf(inputs.before, picked.before);
@@ -448,8 +467,8 @@ function classesBy(
 export function buildChange(inputs: ChangeInputs, setup: ChangeSetup): ChangeNodes {
   const grid = squareNorthUp(inputs.before.info.grid);
   const pair = pairOf(inputs, setup, grid);
-  const { before, after, several } = pair;
-  const measure = measureOf(setup.measure).node({ before, after, several }, setup);
+  const { before, after, several, series } = pair;
+  const measure = measureOf(setup.measure).node({ before, after, several, series }, setup);
   const context: BuildContext = {
     inputs,
     setup,

@@ -11,6 +11,7 @@ import {
   groupShape,
 } from "../graph/steps/groups";
 import { FALSE_ALARM_KM2 } from "../radar/falseAlarms";
+import { AWAY_SIDES, type AwaySide } from "../normal/away";
 import { comparingOf } from "./comparing";
 import { type LimitName, type Limits, limitsSchema } from "./limits/all";
 import { MEASURES, type Measure } from "./measures/all";
@@ -53,6 +54,11 @@ export interface ChangeSetup {
   reweighted?: boolean | null;
   /** Of small changes: square kilometres of unchanged ground with one false alarm. */
   falseAlarmKm2?: number | null;
+  /** Of departures: days on either side of the time of year of after within which dates are normal. */
+  seasonDays?: number | null;
+  /** Of cells away from normal: deviations beyond which they are, and on which side. */
+  awayBeyond?: number | null;
+  awaySide?: AwaySide | null;
   rules: ClassRule[];
   /** Where it is there, classes come out of groups instead of rules. */
   groups?: Grouping | null;
@@ -64,10 +70,16 @@ export interface ChangeSetup {
 const measureShape = {
   reweighted: yup.boolean().nullable(),
   falseAlarmKm2: yup.number().min(FALSE_ALARM_KM2.min).max(FALSE_ALARM_KM2.max).nullable(),
+  seasonDays: yup.number().integer().min(1).max(183).nullable(),
+  awayBeyond: yup.number().min(1).max(20).nullable(),
+  awaySide: yup.string().oneOf(AWAY_SIDES).nullable(),
 };
 /** Settings of single measures, besides a formula. */
 export const measureSettingsSchema = yup.object(measureShape).noUnknown();
-export type MeasureSettings = Pick<ChangeSetup, "reweighted" | "falseAlarmKm2">;
+export type MeasureSettings = Pick<
+  ChangeSetup,
+  "reweighted" | "falseAlarmKm2" | "seasonDays" | "awayBeyond" | "awaySide"
+>;
 
 export const changeSetupSchema = yup
   .object({
@@ -126,8 +138,16 @@ export interface ChangeInputs {
   cover?: StoredClasses | null;
   /** Both classified dates of the settings, where they are there. */
   covers?: { before: StoredClasses; after: StoredClasses } | null;
+  /** Dates of the series, for departures from its normal; absent: nobody asked for them. */
+  series?: SeriesSides;
   /** Other dates by scene, for what stands there anyway. */
   others?: Record<string, ChangeSide>;
+}
+
+/** Dates of a series in their order: up to before, and after it with the days since. */
+export interface SeriesSides {
+  normal: ChangeSide[];
+  watched: { side: ChangeSide; day: number }[];
 }
 
 /** Nodes of a comparison, from the pictures to the final classes. */

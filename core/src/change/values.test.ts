@@ -115,6 +115,9 @@ test("measures fit the band; a log ratio of reflectance and a loss of decibels a
       "smallChanges",
       "noChange",
       "formula",
+      "departure",
+      "firstAway",
+      "daysAway",
     ],
   ]);
   const side = { node: sourceNode("b"), info: info([nir]) };

@@ -123,6 +123,8 @@ export function compareOf({ bands, setup }: StudyFacts): RecipeCompare {
     ...{ speckle: setup.speckle, measure: setup.measure, formula: setup.formula ?? null },
     reweighted: setup.reweighted ?? null,
     falseAlarmKm2: setup.falseAlarmKm2 ?? null,
+    ...{ seasonDays: setup.seasonDays ?? null, awayBeyond: setup.awayBeyond ?? null },
+    awaySide: setup.awaySide ?? null,
     rules: setup.rules,
     limits: limitsAnywhere(setup.limits),
     groups: setup.groups ?? null,

@@ -5,6 +5,7 @@ import { MEASURES, type Measure } from "../change/measures/all";
 import { type ClassRule, rulesSchema } from "../change/rules";
 import { GROUPED, type Grouping } from "../change/setup";
 import { type Speckle, speckleSchema } from "../change/speckle";
+import { AWAY_SIDES, type AwaySide } from "../normal/away";
 import { FALSE_ALARM_KM2 } from "../radar/falseAlarms";
 import { InputError, messageOf } from "../errors";
 import { isObject } from "../values";
@@ -28,6 +29,10 @@ export interface RecipeCompare {
   formula: string | null;
   reweighted: boolean | null;
   falseAlarmKm2: number | null;
+  /** Of departures from normal; absent in older recipes. */
+  seasonDays?: number | null;
+  awayBeyond?: number | null;
+  awaySide?: AwaySide | null;
   rules: ClassRule[];
   limits: Limits;
   groups: Grouping | null;
@@ -93,6 +98,9 @@ const compareSchema = yup
       .max(FALSE_ALARM_KM2.max)
       .nullable()
       .defined(),
+    seasonDays: yup.number().integer().min(1).max(183).nullable(),
+    awayBeyond: yup.number().min(1).max(20).nullable(),
+    awaySide: yup.string().oneOf(AWAY_SIDES).nullable(),
     rules: rulesSchema,
     limits: limitsSchema,
     groups: yup

@@ -32,6 +32,7 @@ import type { PreviewPool } from "../preview/pool";
 import { coverDateWarnings } from "./coverDates";
 import { elevationCover } from "./elevationCover";
 import { isReady } from "./families";
+import { type Series, seriesOf } from "./seriesDates";
 import { type Preparation, chainOfScene, settingsAt } from "./preparation";
 import { type StudySides, cloudSide, isDate, rawNode, sideNode, studySides } from "./sides";
 
@@ -56,6 +57,8 @@ export interface Comparison {
   /** What the nodes are built from. */
   inputs: ChangeInputs;
   nodes: ChangeNodes;
+  /** Dates of the series that the measure looks at; null where it looks at the pair alone. */
+  series: Series | null;
   warnings: string[];
 }
 
@@ -228,10 +231,12 @@ export async function comparisonOf(
   const after = await sideOf(sources, all, pair.afterId, { field: "afterId", speckle });
   requireOrder(before, after);
   const elevation = elevationOf(scenes, before);
+  const series = await seriesOf({ db, sources }, all, { before, after, setup });
   const cloud = async (x: Side) => (setup.limits.cloud ? cloudSide(sources, all, x) : null);
   const inputs: ChangeInputs = {
     before: { node: before.node, info: before.info, cloud: await cloud(before) },
     after: { node: after.node, info: after.info, cloud: await cloud(after) },
+    ...(series ? { series: series.sides } : {}),
     others: await otherDates(sources, all, setup.limits.standing?.sceneIds ?? []),
     elevation: elevation ? { id: elevation.imageId, info: elevation.info } : null,
     cover: coverOf(scenes, setup.coverId),
@@ -243,8 +248,10 @@ export async function comparisonOf(
     ...warningsOf(all, before, after, setup),
     ...groundWarnings(all, before, after),
     ...(await coverWarnings(db, before, elevation, nodes)),
+    ...(series?.warnings ?? []),
   ];
-  return { study, chains: all.chains, before, after, elevation, setup, inputs, nodes, warnings };
+  const { chains } = all;
+  return { study, chains, before, after, elevation, setup, inputs, nodes, series, warnings };
 }
 
 /** The elevation that the chain of a date works with, else the first of the study that is imported. */
@@ -307,6 +314,26 @@ function coversOf(scenes: readonly Scene[], { transitions }: ChangeSetup): Chang
   return before && after ? { before, after } : null;
 }
 
+/** Ends of the histograms of measures that have ends of their own. */
+const OWN_ENDS: Record<string, [number, number]> = {
+  "change.noChange": [0, 100],
+  "change.direction": [0, 360],
+  "change.small": [-5, 5],
+  "normal.departure": [-15, 15],
+};
+
+/** Ends of the histogram of a measure. @param far the farthest that a sample shows, with some room */
+function ownRange(measure: NodeSpec, ends: { far: number; most: number }): [number, number] {
+  const own = OWN_ENDS[measure.step];
+  if (own) {
+    return own;
+  }
+  if (measure.inputs[0]?.step === "normal.away") {
+    return [0, Math.max(1, Math.ceil(ends.most * 1.05))];
+  }
+  return [measure.step === "change.vector" ? 0 : -ends.far, ends.far];
+}
+
 /**
  * Ends of the histograms of before, after and measure: decibels have their usual ones, other values
  * those that a sample shows.
@@ -340,18 +367,7 @@ export async function rangesOf(
   const hi = Math.max(ends[0]!.max, ends[1]!.max);
   const room = 0.25 * (hi - lo);
   const far = 1.3 * Math.max(Math.abs(ends[2]!.min), Math.abs(ends[2]!.max), (hi - lo) / 4);
-  let own: [number, number];
-  if (changeNodes.measure.step === "change.noChange") {
-    own = [0, 100];
-  } else if (changeNodes.measure.step === "change.direction") {
-    own = [0, 360];
-  } else if (changeNodes.measure.step === "change.small") {
-    own = [-5, 5];
-  } else if (changeNodes.measure.step === "change.vector") {
-    own = [0, far];
-  } else {
-    own = [-far, far];
-  }
+  const own = ownRange(changeNodes.measure, { far, most: ends[2]!.max });
   const values: [number, number] = decibel ? [-40, 10] : [lo - room, hi + room];
   return [values, values, own];
 }

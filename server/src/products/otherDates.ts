@@ -29,7 +29,7 @@ function distanceFrom({ before, after }: Comparison, { acquiredAt }: ReadyScene)
 }
 
 /** Whether a date is stored, or what its chain makes of it is kept: else it would all be computed. */
-async function isAtHand(db: Database, all: StudySides, scene: ReadyScene): Promise<boolean> {
+export async function isAtHand(db: Database, all: StudySides, scene: ReadyScene): Promise<boolean> {
   if (!chainOfScene(all.chains, scene.id)) {
     return true;
   }

@@ -91,6 +91,14 @@ export function provenanceOf(
     unit: nodes.before.step === "radar.decibel" ? "dB" : band.unit,
     grid: gridText(map.info),
     setup,
+    ...(compared.series
+      ? {
+          series: {
+            normal: compared.series.normal.map((scene) => sceneRecord(scene)),
+            watched: compared.series.watched.map((scene) => sceneRecord(scene)),
+          },
+        }
+      : {}),
     ...(evidence ? { evidence } : {}),
     ...(warnings.length > 0 ? { warnings } : {}),
   };

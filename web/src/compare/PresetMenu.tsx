@@ -24,7 +24,8 @@ function usePresets({ setup, comparing, unit }: Compared, onSaved: () => void) {
   const done = () => void queryClient.invalidateQueries({ queryKey: KEY });
   const wrong = (error: unknown) => useUi.getState().say(sayError(error), "wrong");
   const { measure, formula = null, rules, limits, reweighted, falseAlarmKm2 } = setup;
-  const own = { reweighted, falseAlarmKm2 };
+  const { seasonDays, awayBeyond, awaySide } = setup;
+  const own = { reweighted, falseAlarmKm2, seasonDays, awayBeyond, awaySide };
   return {
     saved: all.filter((preset) => preset.comparing === comparing && preset.unit === unit),
     save: useMutation({

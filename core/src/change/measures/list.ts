@@ -1,8 +1,11 @@
 import { changeDirection } from "./changeDirection";
 import { changeVector } from "./changeVector";
+import { daysAway } from "./daysAway";
 import { decibelQuotient } from "./decibelQuotient";
+import { departure } from "./departure";
 import { difference } from "./difference";
 import { equalPower } from "./equalPower";
+import { firstAway } from "./firstAway";
 import { formula } from "./formula";
 import { indexLoss } from "./indexLoss";
 import { logRatio } from "./logRatio";
@@ -25,6 +28,9 @@ export const MEASURE_PARTS = [
   noChange,
   equalPower,
   smallChanges,
+  departure,
+  firstAway,
+  daysAway,
   formula,
   otherClass,
 ] as const;

@@ -35,6 +35,16 @@ export interface MeasureDates {
   after: DateNodes;
   /** @throws InputError when a band that was picked is missing */
   several(use: BandUse): SeveralBands;
+  /** The same band of all dates that tell what is normal, and of those that are watched. @throws InputError */
+  series(): SeriesNodes;
+}
+
+/** Dates of a series as they are compared, in their order. */
+export interface SeriesNodes {
+  /** Up to before. */
+  normal: NodeSpec[];
+  /** After before; days after the last normal one. */
+  watched: { node: NodeSpec; day: number }[];
 }
 
 /** What a measure is called on one kind of bands, and what it says. */
@@ -75,6 +85,8 @@ export interface MeasurePart<K extends string> {
   readonly several?: boolean;
   /** It looks at the dates as they were before the speckle filter. */
   readonly beforeFilter?: boolean;
+  /** It looks at more dates than both: those that tell what is normal. */
+  readonly ofSeries?: boolean;
   /** How many bands it must be given, where that is fixed. */
   readonly bandsWanted?: number;
   /** Steps of the graph that it brings along. */
