@@ -118,6 +118,7 @@ test("measures fit the band; a log ratio of reflectance and a loss of decibels a
       "departure",
       "firstAway",
       "daysAway",
+      "cameBack",
     ],
   ]);
   const side = { node: sourceNode("b"), info: info([nir]) };

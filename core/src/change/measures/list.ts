@@ -1,3 +1,4 @@
+import { cameBack } from "./cameBack";
 import { changeDirection } from "./changeDirection";
 import { changeVector } from "./changeVector";
 import { daysAway } from "./daysAway";
@@ -31,6 +32,7 @@ export const MEASURE_PARTS = [
   departure,
   firstAway,
   daysAway,
+  cameBack,
   formula,
   otherClass,
 ] as const;
