@@ -123,9 +123,14 @@ const fieldFigures = shape({
 });
 
 /** Schema of which statistic of which days is wanted. */
+/** What can be made of several dates: a statistic, or of radar when and how often cells changed. */
+export const OVER_TIME = [...TIME_STATISTICS, "changes"] as const;
+
 export const overTimeAsk = shape({
-  statistic: yup.string().oneOf(TIME_STATISTICS).required(),
+  statistic: yup.string().oneOf(OVER_TIME).required(),
   percent: yup.number().min(0).max(100),
+  /** Of changes: −log₁₀ of the chance by which unchanged ground is called changed. */
+  rarity: yup.number().min(1).max(12),
   from: day,
   to: day,
   name: yup.string().trim().min(1).max(120),

@@ -16,6 +16,7 @@ import { groupsStep, numbersStep, pickGroupsStep } from "./steps/groups";
 import { levelStep } from "./steps/level";
 import { layerLimitStep, stagesStep } from "./steps/limits";
 import { differencesStep, joinBandsStep } from "./steps/multi";
+import { omnibusStep } from "./steps/omnibus";
 import { nearbyStep } from "./steps/nearby";
 import { overTimeStep } from "./steps/overTime";
 import { powerStep } from "./steps/power";
@@ -53,6 +54,7 @@ export const STEPS: readonly Step[] = [
   fillMissingStep,
   powerStep,
   overTimeStep,
+  omnibusStep,
   nearbyStep,
 ];
 

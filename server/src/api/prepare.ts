@@ -28,6 +28,7 @@ import { HOUSES } from "../products/families";
 import { leftToRun } from "../products/leftToRun";
 import { inSpan, overTimeScene } from "../products/overTime";
 import type { PrepareItem, PrepareParams } from "../products/plans";
+import { preparedLooks } from "../products/comparison";
 import { type Preparation, preparation } from "../products/preparation";
 import { sideNode, studySides } from "../products/sides";
 import { iso } from "../products/time";
@@ -255,9 +256,10 @@ async function overTime(
     );
   }
   const all = await studySides(client, studyId);
+  const looks = await preparedLooks(client, family === "radar" ? prepared : undefined);
   const dates = await Promise.all(
     inside.map(async (scene) => ({
-      scene,
+      ...{ scene, looks: looks.get(scene.id) ?? null },
       node: (await sideNode(sources.within(client), all, scene)).node,
     })),
   );

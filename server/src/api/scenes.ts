@@ -133,7 +133,7 @@ const overTime =
         const dates = inSpan(seriesOf(like, sides.scenes), body).filter(isDate);
         const nodes = await Promise.all(
           dates.map(async (scene) => ({
-            scene,
+            ...{ scene, looks: scene.looks?.find((value) => value !== null) ?? null },
             node: (await sideNode(held, sides, scene)).node,
           })),
         );

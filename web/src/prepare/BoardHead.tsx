@@ -48,6 +48,7 @@ export function BoardHead({
       <OverTime
         study={study}
         days={inside.map((row) => row.acquiredAt.slice(0, 10))}
+        isPower={family === "radar"}
         first={family === "radar" ? "mean" : "median"}
         of="the results of the chain"
         ask={(body) =>

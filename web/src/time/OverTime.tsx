@@ -15,7 +15,7 @@ import { Pick } from "../ui/Pick";
 import { Pop } from "../ui/Pop";
 import { NumberField } from "../ui/NumberField";
 
-const STATISTICS: { value: TimeStatistic; name: string; note: string }[] = [
+const STATISTICS: { value: TimeStatistic | "changes"; name: string; note: string }[] = [
   { value: "mean", name: "Mean", note: "a calm before image" },
   { value: "median", name: "Median", note: "lone events leave no trace" },
   { value: "min", name: "Minimum", note: "the lowest of all dates" },
@@ -25,11 +25,19 @@ const STATISTICS: { value: TimeStatistic; name: string; note: string }[] = [
   { value: "deviation", name: "Standard deviation", note: "what changes at all" },
   { value: "count", name: "Count", note: "dates with a value" },
 ];
+/** Of radar alone. */
+const CHANGES = {
+  value: "changes" as const,
+  name: "Changes",
+  note: "when, how often, brighter or darker",
+};
 const ENDS = [
   { end: "from", label: "From" },
   { end: "to", label: "To" },
 ] as const;
 
+/** −log₁₀ of the chance by which unchanged ground is called changed, as it is proposed. */
+const USUAL_RARITY = 3;
 /** Share of the dates that is proposed to lie below a percentile, per cent. */
 const USUAL_PERCENT = 25;
 
@@ -39,6 +47,8 @@ interface Props {
   study: Study;
   /** Days of the dates, in order. */
   days: string[];
+  /** Whether they are radar power, of which is known how it varies by speckle alone. */
+  isPower?: boolean;
   /** The statistic that is proposed. */
   first: "mean" | "median";
   /** What it is computed of, in words. */
@@ -58,7 +68,7 @@ function usualSpan(study: Study, days: readonly string[]): { from: string; to: s
  * One statistic over the dates of a span, written as a scene of its own that can stand on either
  * side of a comparison. Nothing where there are fewer than two dates.
  */
-export function OverTime({ study, days, first, of, ask }: Props) {
+export function OverTime({ study, days, isPower = false, first, of, ask }: Props) {
   const queryClient = useQueryClient();
   const [open, setOpen] = useState(false);
   const [said, setSaid] = useState<Partial<Ask>>({});
@@ -98,7 +108,7 @@ export function OverTime({ study, days, first, of, ask }: Props) {
       <p className="mb-2 text-label text-soft">
         Cell by cell over {of}; nodata is left out. The bands say which statistic they hold.
       </p>
-      <Fields asked={asked} change={(part) => setSaid({ ...said, ...part })} />
+      <Fields asked={asked} isPower={isPower} change={(part) => setSaid({ ...said, ...part })} />
       {make.error && (
         <div className="mb-2">
           <Problem>{sayError(make.error)}</Problem>
@@ -120,7 +130,13 @@ export function OverTime({ study, days, first, of, ask }: Props) {
   );
 }
 
-function Fields({ asked, change }: { asked: Ask; change(part: Partial<Ask>): void }) {
+interface FieldsProps {
+  asked: Ask;
+  isPower: boolean;
+  change(part: Partial<Ask>): void;
+}
+
+function Fields({ asked, isPower, change }: FieldsProps) {
   return (
     <>
       <Labelled label="Statistic">
@@ -130,7 +146,7 @@ function Fields({ asked, change }: { asked: Ask; change(part: Partial<Ask>): voi
             label="Statistic"
             value={asked.statistic}
             onChange={(statistic) => change({ statistic })}
-            options={STATISTICS}
+            options={isPower ? [...STATISTICS, CHANGES] : STATISTICS}
           />
         )}
       </Labelled>
@@ -145,6 +161,20 @@ function Fields({ asked, change }: { asked: Ask; change(part: Partial<Ask>): voi
             max={100}
             value={asked.percent ?? USUAL_PERCENT}
             onCommit={(percent) => change({ percent })}
+          />
+        </div>
+      )}
+      {asked.statistic === "changes" && (
+        <div className="mb-3 flex items-center justify-between gap-2">
+          <span title="3: one unchanged cell in a thousand">Rarity, −log₁₀ of the chance</span>
+          <NumberField
+            label="Rarity"
+            decimals={1}
+            step={0.5}
+            min={1}
+            max={12}
+            value={asked.rarity ?? USUAL_RARITY}
+            onCommit={(rarity) => change({ rarity })}
           />
         </div>
       )}

@@ -39,6 +39,9 @@ export function SceneActions({ study, scenes, scene }: Props) {
           key={scene.id}
           study={study}
           days={series.map(({ acquiredAt }) => acquiredAt!.slice(0, 10))}
+          isPower={
+            scene.info?.bands.some(({ role }) => role === "power" || role === "decibel") ?? false
+          }
           first="median"
           of={`the ${series.length} scenes with the bands and cells of this one`}
           ask={(asked) =>
