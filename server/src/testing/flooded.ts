@@ -78,7 +78,8 @@ export class FloodedStudy {
   }
 }
 
-async function dateIn(
+/** Takes a date of radar power in. @throws Error where it does not come in */
+export async function dateIn(
   server: TestServer,
   study: string,
   day: string,
