@@ -42,6 +42,8 @@ const side = shape({
   /** Where its quality band says cloud. */
   cloud: ofCoreOrNull<{ node: NodeSpec; info: ImageInfo }>(),
   looks: numberOrNull,
+  /** Whether it is stored, or what its chain makes of it is kept. */
+  isKept: flag,
   problem: textOrNull,
 });
 /** What a date is compared as, or why it cannot be. */

@@ -95,6 +95,10 @@ export const compareNodesSchema = shape({
   /** Groups of like cells, where classes come from groups. */
   groups: shape({ groups: nodeView }).nullable().defined(),
   warnings: list(text),
+  /** Names of the dates that the measure looks at besides the pair; null where it looks at the pair alone. */
+  series: shape({ normal: list(text), watched: list(text) })
+    .nullable()
+    .default(null),
   /** What blurs banks in the chains of both dates. */
   blurs: list(text),
 });

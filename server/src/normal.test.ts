@@ -74,7 +74,6 @@ test("a flood departs from normal, and still ground does not", async () => {
     DAYS.slice(0, 3),
   );
   expect(map.provenance.series!.watched).toHaveLength(2);
-  expect(map.provenance.warnings!.join(" ")).toContain("Normal is told by 3 dates");
 }, 60_000);
 
 test("when cells left, for how long, and whether they came back", async () => {

@@ -31,6 +31,7 @@ import {
   rangesOf,
 } from "../products/comparison";
 import type { ReadyScene } from "../products/families";
+import { isAtHand } from "../products/otherDates";
 import { madeFromOf } from "../products/madeFrom";
 import { chainOfScene } from "../products/preparation";
 import { provenanceOf } from "../products/provenance";
@@ -59,7 +60,7 @@ async function staged(
 
 /** What one date is compared as, or why it cannot be. */
 async function sideView(
-  { sources }: Services,
+  services: Services,
   all: StudySides,
   scene: ReadyScene,
   looks: number | null,
@@ -67,16 +68,18 @@ async function sideView(
   const family = chainOfScene(all.chains, scene.id)?.family ?? null;
   const common = { sceneId: scene.id, family };
   try {
+    const { sources } = services;
     const { node, info } = await sideNode(sources, all, scene);
     const hash = nodeHash(node, versionOf);
     const cloud = await cloudSide(sources, all, scene);
-    return { ...common, node, hash, info, cloud, looks, problem: null };
+    const isKept = await isAtHand(services.db, all, scene);
+    return { ...common, node, hash, info, cloud, looks, isKept, problem: null };
   } catch (error) {
     if (!(error instanceof InputError)) {
       throw error;
     }
     const nothing = { node: null, hash: null, info: null, cloud: null, looks: null };
-    return { ...common, ...nothing, problem: error.message };
+    return { ...common, ...nothing, isKept: false, problem: error.message };
   }
 }
 
@@ -106,7 +109,7 @@ const hasFirstMap = ({ before, setup }: Comparison): boolean => {
 /** Makes the nodes of a comparison known, so that each has an address. */
 export async function compareNodes(
   services: Services,
-  { before, after, nodes, warnings }: Comparison,
+  { before, after, nodes, warnings, series }: Comparison,
 ): Promise<CompareNodes> {
   const view = async (spec: NodeSpec) => nodeView(await register(services, spec));
   const gated = await view(nodes.gated);
@@ -123,6 +126,10 @@ export async function compareNodes(
     gated,
     classes: await view(nodes.classes),
     warnings,
+    series: series && {
+      normal: series.normal.map(({ name }) => name),
+      watched: series.watched.map(({ name }) => name),
+    },
     blurs: [...new Set([...before.blurs, ...after.blurs].map(({ said }) => said))],
   };
 }

@@ -231,7 +231,7 @@ export async function comparisonOf(
   const after = await sideOf(sources, all, pair.afterId, { field: "afterId", speckle });
   requireOrder(before, after);
   const elevation = elevationOf(scenes, before);
-  const series = await seriesOf({ db, sources }, all, { before, after, setup });
+  const series = await seriesOf({ db, sources }, all, pair);
   const cloud = async (x: Side) => (setup.limits.cloud ? cloudSide(sources, all, x) : null);
   const inputs: ChangeInputs = {
     before: { node: before.node, info: before.info, cloud: await cloud(before) },

@@ -65,6 +65,11 @@ export function PairMessages({ study, shown }: { study: Study; shown: Comparison
   const families = new Set(notRun.flatMap(({ sceneId }) => shown.sideOf(sceneId)?.family ?? []));
   return (
     <>
+      {nodes?.series && (
+        <p className="mt-2 text-label text-soft">
+          Normal by {nodes.series.normal.join(", ")}. Watched: {nodes.series.watched.join(", ")}.
+        </p>
+      )}
       {(nodes?.warnings ?? []).map((warning) => (
         <div key={warning} className="mt-2">
           <Warning>{warning}</Warning>

@@ -62,7 +62,12 @@ export const coverSide = ({ id, kind, imageId, info }: Scene): Side | null =>
   kind === "classes" && imageId && info
     ? {
         ...{ sceneId: id, family: null, node: sourceNode(imageId), info, problem: null },
-        ...{ hash: nodeHash(sourceNode(imageId), versionOf), cloud: null, looks: null },
+        ...{
+          hash: nodeHash(sourceNode(imageId), versionOf),
+          cloud: null,
+          looks: null,
+          isKept: true,
+        },
       }
     : null;
 

@@ -4,6 +4,7 @@ import { call } from "../api/call";
 import { useMemo } from "react";
 import { useQuery } from "@tanstack/react-query";
 import { buildChange, otherPolarisation } from "@hindglance/core/change/build";
+import { seriesFrom } from "@hindglance/core/change/series";
 import {
   type ChangeInputs,
   type ChangeNodes,
@@ -38,6 +39,28 @@ function coversOf(covers: Covers): ChangeInputs["covers"] {
   return before && after ? { before, after } : null;
 }
 
+/** Dates of the series of a pair, as the server takes them. */
+const seriesSides = (
+  scenes: readonly Scene[],
+  sides: readonly Side[],
+  pair: { beforeId: string; afterId: string },
+  setup: ChangeSetup,
+) => {
+  const candidates = scenes.flatMap((scene) => {
+    const side = sides.find(({ sceneId }) => sceneId === scene.id);
+    return side
+      ? [
+          {
+            ...{ id: scene.id, acquiredAt: scene.acquiredAt, kind: scene.kind },
+            ...{ pass: scene.detail.pass, isKept: side.isKept },
+            side: side.node && side.info ? { node: side.node, info: side.info } : null,
+          },
+        ]
+      : [];
+  });
+  return seriesFrom(candidates, pair, setup)?.sides;
+};
+
 /** What the nodes of a comparison are built from; null while something of it is missing. */
 function inputsOf(
   study: Study,
@@ -67,12 +90,17 @@ interface Built {
   problem: string | null;
 }
 
-function built(inputs: ChangeInputs | null, setup: ChangeSetup | null): Built {
+function built(
+  inputs: ChangeInputs | null,
+  setup: ChangeSetup | null,
+  series: ChangeInputs["series"],
+): Built {
   if (!inputs || !setup) {
     return { nodes: null, problem: null };
   }
   try {
-    return { nodes: buildChange(inputs, setup), problem: null };
+    const all = series ? { ...inputs, series } : inputs;
+    return { nodes: buildChange(all, setup), problem: null };
   } catch (error) {
     return { nodes: null, problem: sayError(error) };
   }
@@ -203,6 +231,7 @@ function hasCross([before, after]: (Side | null)[], k: number | undefined): bool
 /** The nodes that the settings on screen ask for, and why there are none. */
 function useBuilt(
   study: Study,
+  scenes: readonly Scene[],
   { sides, elevation }: Material,
   { side, otherSide, cover, coverBefore, coverAfter }: ReturnType<typeof usePair>,
   setup: ChangeSetup | null,
@@ -215,7 +244,11 @@ function useBuilt(
       }),
     [study, sides, side, otherSide, elevation, cover, coverBefore, coverAfter],
   );
-  const { nodes, problem } = useMemo(() => built(inputs, setup), [inputs, setup]);
+  const { nodes, problem } = useMemo(() => {
+    const both = side && otherSide ? { beforeId: side.sceneId, afterId: otherSide.sceneId } : null;
+    const series = both && setup ? seriesSides(scenes, sides ?? NONE, both, setup) : undefined;
+    return built(inputs, setup, series);
+  }, [inputs, setup, scenes, sides, side, otherSide]);
   return { inputs, nodes, problem, hash: nodes ? nodeHash(nodes.classes, versionOf) : null };
 }
 
@@ -250,7 +283,7 @@ export function useComparison(study: Study, scenes: Scene[]) {
   const setup = whole?.setup ?? null;
   const pair = usePair(scenes, material, whole);
   const { before, after, side, sideOf, cover, kind, has } = pair;
-  const made = useBuilt(study, material, pair, setup);
+  const made = useBuilt(study, scenes, material, pair, setup);
   const numbers = useNumbers(versions, made.nodes, made.problem ? null : made.hash);
   const counted = made.inputs ? whole : null;
   const { view, isCurrent } = versions;

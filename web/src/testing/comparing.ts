@@ -58,6 +58,7 @@ export const sideOf = (scene: Scene): Side => ({
   info: scene.info,
   cloud: null,
   looks: 4.4,
+  isKept: true,
   problem: null,
 });
 
@@ -160,6 +161,7 @@ export async function nodesOf(
   return {
     pictures: null,
     blurs: [],
+    series: null,
     before: await view(nodes.before),
     after: await view(nodes.after),
     stack: await view(nodes.stack),

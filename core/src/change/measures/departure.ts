@@ -2,7 +2,7 @@ import { node } from "../../graph/node";
 import { departureStep } from "../../graph/steps/normal";
 import { GAIN_COLOR, LOSS_COLOR } from "../colors";
 import { type MeasurePart, whenMeasure } from "./measure";
-import { SEASON_FIELD, seasonSaid } from "./normalFields";
+import { SEASON_FIELD, beginNormal, seasonSaid } from "./normalFields";
 
 const NAME = "Departure from normal";
 const HELP =
@@ -32,5 +32,6 @@ export const departure: MeasurePart<"departure"> = {
     whenMeasure(2, "Above normal", GAIN_COLOR, ">", USUAL_LIMIT),
   ],
   presets: ["water", "gainLoss"],
+  begin: beginNormal,
   fields: [SEASON_FIELD],
 };

@@ -39,10 +39,15 @@ const SIDE_FIELD: Field = {
 /** Fields of measures of when and how long cells were away. */
 export const AWAY_FIELDS: readonly Field[] = [BEYOND_FIELD, SIDE_FIELD, SEASON_FIELD];
 
-/** What such measures begin with. */
-export const beginAway = ({ awayBeyond, awaySide, seasonDays, limits }: ChangeSetup) => ({
-  ...{ awayBeyond: awayBeyond ?? USUAL_BEYOND, awaySide: awaySide ?? USUAL_SIDE },
-  ...{ seasonDays: seasonDays ?? WHOLE_YEAR, limits },
+/** What measures of a series begin with. */
+export const beginNormal = ({ seasonDays }: ChangeSetup) => ({
+  seasonDays: seasonDays ?? WHOLE_YEAR,
+});
+
+/** What measures of cells away begin with. */
+export const beginAway = (setup: ChangeSetup) => ({
+  ...beginNormal(setup),
+  ...{ awayBeyond: setup.awayBeyond ?? USUAL_BEYOND, awaySide: setup.awaySide ?? USUAL_SIDE },
 });
 
 /** In a sentence, which time of year is normal. */

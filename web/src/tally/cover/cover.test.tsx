@@ -108,7 +108,7 @@ const pictured = (digit: number, year: number): Scene =>
   });
 const sideOf = (sceneId: string): Side => ({
   ...{ sceneId, family: "optical", node: { step: "source", params: {}, inputs: [] } },
-  ...{ hash: "f".repeat(32), cloud: null, looks: null, problem: null },
+  ...{ hash: "f".repeat(32), cloud: null, looks: null, isKept: true, problem: null },
   info: anImage({ bands: [{ name: "NDVI", unit: "", role: "value" }] }),
 });
 

@@ -28,6 +28,7 @@ const side = (sceneId: string, bands: ReturnType<typeof aBand>[], more: Partial<
     info: anImage({ bands }),
     cloud: null,
     looks: null,
+    isKept: true,
     problem: null,
     ...more,
   }) satisfies Side;
