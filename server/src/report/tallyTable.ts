@@ -215,6 +215,8 @@ export function inputLines(map: ChangeMap): Row[] {
     ["study", provenance.study],
     ["before", scene(provenance.before)],
     ["after", scene(provenance.after)],
+    ...(provenance.series?.normal ?? []).map((date) => ["normal by", scene(date)]),
+    ...(provenance.series?.watched ?? []).map((date) => ["watched", scene(date)]),
     ...(provenance.elevation ? [["elevation", scene(provenance.elevation)]] : []),
     ...(provenance.cover ? [["land cover", scene(provenance.cover)]] : []),
     ...(provenance.zones

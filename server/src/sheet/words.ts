@@ -43,6 +43,13 @@ function sourceLines({ provenance }: ChangeMap): string[] {
     const told = name === "Elevation" ? scene.name : sceneText(scene);
     return [`${name}: ${told}; ${fileText(scene)}.`];
   });
+  const series = provenance.series
+    ? [
+        `Normal by ${provenance.series.normal.map(sceneText).join("; ")}.`,
+        `Watched: ${provenance.series.watched.map(sceneText).join("; ")}.`,
+      ]
+    : [];
+  scenes.push(...series);
   return zones ? [...scenes, `Zones: ${zones.name}; ${fileText(zones)}.`] : scenes;
 }
 

@@ -23,17 +23,19 @@ export const MeasureFields = (props: Props) =>
 
 function MeasureField({ field, setup, bands, change }: Props & { field: Field }) {
   const set = (some: object) => change((now) => ({ ...now, ...some }));
+  // A setting that is not there yet, as in an older recipe, is what the measure begins with.
+  const own = { ...setup, ...measureOf(setup.measure).begin?.(setup, bands) };
   switch (field.kind) {
     case "choice":
       return (
         <div className="mt-2">
-          <ChoiceSetting field={field} own={{ ...setup }} change={set} />
+          <ChoiceSetting field={field} own={own} change={set} />
         </div>
       );
     case "amount":
       return (
         <div className="mt-2">
-          <AmountSetting field={field} own={{ ...setup }} change={set} />
+          <AmountSetting field={field} own={own} change={set} />
         </div>
       );
     case "datesFormula": {

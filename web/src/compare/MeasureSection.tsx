@@ -67,7 +67,7 @@ export function PairMessages({ study, shown }: { study: Study; shown: Comparison
     <>
       {nodes?.series && (
         <p className="mt-2 text-label text-soft">
-          Normal by {nodes.series.normal.join(", ")}. Watched: {nodes.series.watched.join(", ")}.
+          Normal by {nodes.series.normal.join("; ")}. Watched: {nodes.series.watched.join("; ")}.
         </p>
       )}
       {(nodes?.warnings ?? []).map((warning) => (

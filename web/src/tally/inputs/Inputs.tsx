@@ -35,6 +35,15 @@ const SceneOf = ({ record }: { record: SceneRecord }) => (
   </>
 );
 
+/** Dates of the series that the measure looked at, by their part in it. */
+const seriesOf = ({ series }: ChangeMap["provenance"]): [string, SceneRecord[]][] =>
+  series
+    ? [
+        ["Normal by", series.normal],
+        ["Watched", series.watched],
+      ]
+    : [];
+
 /** Scenes, zones and how the dates were prepared. */
 function filesOf({ provenance }: ChangeMap): Row[] {
   const { before, after, elevation, cover, covers, zones } = provenance;
@@ -51,6 +60,9 @@ function filesOf({ provenance }: ChangeMap): Row[] {
   if (covers) {
     rows.push(["Classified before", <SceneOf record={covers.before} />]);
     rows.push(["Classified after", <SceneOf record={covers.after} />]);
+  }
+  for (const [name, dates] of seriesOf(provenance)) {
+    rows.push([name, dates.map((record) => <SceneOf key={record.sha256} record={record} />)]);
   }
   if (zones) {
     const said = (
