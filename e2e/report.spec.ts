@@ -56,3 +56,44 @@ test("a date is taken away in a system of one's own", async ({ page }) => {
   await images.getByRole("button", { name: /^Delete/ }).click();
   await expect(images.getByText(/EPSG:4326/)).toHaveCount(0);
 });
+
+test("a sheet is laid out on the page, its words are set in place, and it is made", async ({
+  page,
+}) => {
+  const id = await openStudy(page, "report", "?of=sheet");
+  const sheet = page.getByRole("group", { name: /^Page 1 of/ });
+  await expect(sheet.getByText("36.718 km", { exact: false }).first()).toBeVisible();
+  await settled(page);
+  await accessible(page);
+  await page.getByRole("combobox", { name: "Layout" }).click();
+  await page.getByRole("option", { name: /^Before, after and change/ }).click();
+  await expect(sheet.getByRole("button", { name: /^Map before\./ })).toBeVisible();
+
+  const legend = sheet.getByRole("button", { name: /^Legend\./ });
+  const from = (await legend.boundingBox())!;
+  await page.mouse.move(from.x + 20, from.y + 20);
+  await page.mouse.down();
+  await page.mouse.move(from.x + 60, from.y + 60, { steps: 4 });
+  await page.mouse.up();
+  await expect(page.getByText("Changed by hand")).toBeVisible();
+  await expect.poll(async () => (await legend.boundingBox())!.x).toBeGreaterThan(from.x + 10);
+  await page.keyboard.press("Control+z");
+  await expect(page.getByText("Changed by hand")).toHaveCount(0);
+
+  const title = sheet.getByRole("button", { name: /^Title\./ });
+  const box = (await title.boundingBox())!;
+  await page.mouse.click(box.x + 30, box.y + 8);
+  await sheet.getByRole("textbox", { name: "Title" }).fill("Flood of Monday");
+  await page.keyboard.press("Enter");
+  await expect(sheet.getByText("Flood of Monday")).toBeVisible();
+  const file = page.waitForEvent("download", { timeout: 60_000 });
+  await page.getByRole("button", { name: "Make PDF" }).click();
+  expect((await file).suggestedFilename()).toMatch(/\.sheet\.pdf$/);
+
+  await page.reload();
+  await expect(sheet.getByText("Flood of Monday")).toBeVisible();
+  const maps = await jsonOf<{ id: string }[]>(
+    page.request.get(`${base()}/api/studies/${id}/change-maps`),
+  );
+  expect(maps.length).toBeGreaterThan(0);
+});
