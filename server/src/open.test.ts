@@ -6,7 +6,7 @@ import { promisify } from "node:util";
 import { decode } from "fast-png";
 import type { ChangeMap } from "@hindglance/contract/changeMaps";
 import { FloodedStudy, cornerAt } from "./testing/flooded";
-import { TestServer } from "./testing/harness";
+import { TestServer, jsonOf } from "./testing/harness";
 
 // Open services are read by the tools of another hand, over HTTP as a map program does.
 let testServer: TestServer;
@@ -254,17 +254,17 @@ test("pictures of both dates are handed out as tiles, clear where no image is", 
 });
 
 test("tiles lead from page to page as the standard says", async () => {
-  const page = async (path: string) =>
-    JSON.parse((await asked(path)).text) as { links: { rel: string; href: string }[] };
-  const collection = await page(`/collections/patches-${map.id}`);
+  const collection = await jsonOf<{ links: { rel: string; href: string }[] }>(
+    fetch(`${open}/collections/patches-${map.id}`),
+  );
   const rels = ["tilesets-vector", "tilesets-map"].map(
     (rel) => `http://www.opengis.net/def/rel/ogc/1.0/${rel}`,
   );
   for (const rel of rels) {
     const { href } = collection.links.find((one) => one.rel === rel)!;
-    const sets = (await (await fetch(href)).json()) as {
-      tilesets: { links: { rel: string; href: string }[] }[];
-    };
+    const sets = await jsonOf<{ tilesets: { links: { rel: string; href: string }[] }[] }>(
+      fetch(href),
+    );
     const { column, row } = middleTile(9);
     const template = sets.tilesets[0]!.links.find((one) => one.rel === "item")!.href;
     const tile = template
@@ -273,9 +273,9 @@ test("tiles lead from page to page as the standard says", async () => {
       .replace("{tileCol}", String(column));
     expect((await fetch(tile)).status).toBe(200);
   }
-  const set = JSON.parse((await asked("/tileMatrixSets/WebMercatorQuad")).text) as {
-    tileMatrices: { id: string; scaleDenominator: number }[];
-  };
+  const set = await jsonOf<{ tileMatrices: { id: string; scaleDenominator: number }[] }>(
+    fetch(`${open}/tileMatrixSets/WebMercatorQuad`),
+  );
   // The denominators of the standard's own table.
   expect(set.tileMatrices[0]!.scaleDenominator).toBeCloseTo(559_082_264.028_717_8, 3);
   expect(set.tileMatrices[18]!.scaleDenominator).toBeCloseTo(2132.729_583_849_784, 6);

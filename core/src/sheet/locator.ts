@@ -12,6 +12,7 @@ const MOST_DEG = 60;
 const LAND = "#e2dccb";
 const SEA = "#eef2f2";
 const MARK = "#a4342b";
+const DEGREES = "#c8cfcc";
 /** A ground that is smaller than this on the page is marked by a ring too. */
 const SMALL_MM = 2.4;
 
@@ -55,9 +56,17 @@ function withLand({ land }: SheetFacts, [lon, lat]: readonly [number, number], l
   return degrees;
 }
 
-/** Degrees and land around the map, with the ground of the map marked. */
-export function locator(fonts: Fonts, facts: SheetFacts, box: Box): Mark[] {
-  const own = onGlobe(facts);
+/** Where degrees lie in a box, and which lines of them are seen. */
+interface Globe {
+  inner: Box;
+  at(lon: number, lat: number): [number, number];
+  lons: number[];
+  lats: number[];
+  foot: number;
+}
+
+/** Degrees around a map in a box, below a heading and above their numbers. */
+function globeIn(facts: SheetFacts, own: ReturnType<typeof onGlobe>, box: Box): Globe {
   const head = STYLES.heading.size * LEADING + 0.6;
   const foot = STYLES.small.size * LEADING + 0.4;
   const inner = { ...box, y: box.y + head, height: Math.max(3, box.height - head - foot) };
@@ -66,14 +75,22 @@ export function locator(fonts: Fonts, facts: SheetFacts, box: Box): Mark[] {
   const span = Math.max(own.north - own.south, (own.east - own.west) * narrow) * TIMES;
   const down = withLand(facts, [lon, lat], Math.min(MOST_DEG, Math.max(LEAST_DEG, span)));
   const perMm = down / Math.min(inner.height, inner.width);
-  const at = (x: number, y: number): [number, number] => [
-    inner.x + inner.width / 2 + ((x - lon) * narrow) / perMm,
-    inner.y + inner.height / 2 - (y - lat) / perMm,
-  ];
   const half = { across: (inner.width * perMm) / narrow / 2, down: (inner.height * perMm) / 2 };
   const step = stepOf(2 * half.across);
-  const lons = multiples(step, lon - half.across, lon + half.across);
-  const lats = multiples(step, Math.max(-90, lat - half.down), Math.min(90, lat + half.down));
+  return {
+    ...{ inner, foot },
+    at: (x, y) => [
+      inner.x + inner.width / 2 + ((x - lon) * narrow) / perMm,
+      inner.y + inner.height / 2 - (y - lat) / perMm,
+    ],
+    lons: multiples(step, lon - half.across, lon + half.across),
+    lats: multiples(step, Math.max(-90, lat - half.down), Math.min(90, lat + half.down)),
+  };
+}
+
+/** Land, lines of degrees and the ground of the map. */
+function drawn({ land }: SheetFacts, own: ReturnType<typeof onGlobe>, globe: Globe): Mark[] {
+  const { inner, at, lons, lats } = globe;
   const [left, top] = at(own.west, own.north);
   const [right, bottom] = at(own.east, own.south);
   const ground = { x: left, y: top, width: right - left, height: bottom - top };
@@ -82,63 +99,60 @@ export function locator(fonts: Fonts, facts: SheetFacts, box: Box): Mark[] {
     ...{ kind: "path", isClosed: true, stroke: MARK, line: 0.35 },
     parts: [circle([(left + right) / 2, (top + bottom) / 2], SMALL_MM)],
   };
-  const numbersOf = (values: number[], names: [string, string]) =>
-    values.map((value) => degreesText(value * 3600, names)).join(", ");
+  const [end, foot] = [inner.x + inner.width, inner.y + inner.height];
   return [
-    group(
-      "heading",
-      textAt(fonts, "Where it lies", [box.x, box.y + STYLES.heading.size * 0.95], STYLES.heading),
-    ),
-    group(
-      "figure",
-      [
-        { kind: "rect", ...inner, fill: SEA },
-        {
-          ...{ kind: "path", isClosed: true, fill: LAND, stroke: SOFT, line: 0.1 },
-          parts: facts.land.map((land) => land.map(([x, y]) => at(x, y))),
-        },
-        ...lons.map((x) =>
-          line([at(x, 0)[0], inner.y], [at(x, 0)[0], inner.y + inner.height], "#c8cfcc", 0.1),
-        ),
-        ...lats.map((y) =>
-          line([inner.x, at(0, y)[1]], [inner.x + inner.width, at(0, y)[1]], "#c8cfcc", 0.1),
-        ),
-        { kind: "rect", ...ground, fill: MARK, opacity: 0.25, stroke: MARK, line: 0.3 },
-        ...(isSmall ? [ring] : []),
-      ],
-      {
-        clip: inner,
-        alt: `Where the map lies: between ${numbersOf([own.west, own.east], ["E", "W"])} and ${numbersOf([own.south, own.north], ["N", "S"])}`,
-      },
-    ),
+    { kind: "rect", ...inner, fill: SEA },
+    {
+      ...{ kind: "path", isClosed: true, fill: LAND, stroke: SOFT, line: 0.1 },
+      parts: land.map((one) => one.map(([x, y]) => at(x, y))),
+    },
+    ...lons.map((x) => line([at(x, 0)[0], inner.y], [at(x, 0)[0], foot], DEGREES, 0.1)),
+    ...lats.map((y) => line([inner.x, at(0, y)[1]], [end, at(0, y)[1]], DEGREES, 0.1)),
+    { kind: "rect", ...ground, fill: MARK, opacity: 0.25, stroke: MARK, line: 0.3 },
+    ...(isSmall ? [ring] : []),
+  ];
+}
+
+/** Numbers of the lines of degrees: below, and at the left inside. */
+function numbers(fonts: Fonts, { inner, at, lons, lats, foot }: Globe): Mark[] {
+  const below = inner.y + inner.height + foot - 0.5;
+  const within = (x: number) =>
+    Math.min(inner.x + inner.width - 3, Math.max(inner.x + 3, at(x, 0)[0]));
+  const isIn = (y: number) => y > inner.y + 2.4 && y < inner.y + inner.height - 0.4;
+  const style = STYLES.small;
+  return [
+    ...lons
+      .slice(0, 4)
+      .flatMap((x) =>
+        textAt(fonts, degreesText(x * 3600, EAST), [within(x), below], style, "middle"),
+      ),
+    ...lats
+      .map((y) => ({ text: degreesText(y * 3600, NORTH), y: at(0, y)[1] }))
+      .filter(({ y }) => isIn(y))
+      .flatMap(({ text, y }) => textAt(fonts, text, [inner.x + 0.5, y - 0.4], style)),
+  ];
+}
+
+const EAST = ["E", "W"] as const;
+const NORTH = ["N", "S"] as const;
+
+/** Degrees and land around the map, with the ground of the map marked. */
+export function locator(fonts: Fonts, facts: SheetFacts, box: Box): Mark[] {
+  const own = onGlobe(facts);
+  const globe = globeIn(facts, own, box);
+  const said = (values: number[], names: readonly [string, string]) =>
+    values.map((value) => degreesText(value * 3600, names)).join(", ");
+  const [lons, lats] = [said([own.west, own.east], EAST), said([own.south, own.north], NORTH)];
+  const style = STYLES.heading;
+  return [
+    group("heading", textAt(fonts, "Where it lies", [box.x, box.y + style.size * 0.95], style)),
+    group("figure", drawn(facts, own, globe), {
+      clip: globe.inner,
+      alt: `Where the map lies: between ${lons} and ${lats}`,
+    }),
     group("decor", [
-      { kind: "rect", ...inner, stroke: INK, line: 0.15 },
-      ...lons
-        .slice(0, 4)
-        .flatMap((x) =>
-          textAt(
-            fonts,
-            degreesText(x * 3600, ["E", "W"]),
-            [
-              Math.min(inner.x + inner.width - 3, Math.max(inner.x + 3, at(x, 0)[0])),
-              inner.y + inner.height + foot - 0.5,
-            ],
-            STYLES.small,
-            "middle",
-          ),
-        ),
-      ...lats.flatMap((y) => {
-        const py = at(0, y)[1];
-        const isIn = py > inner.y + 2.4 && py < inner.y + inner.height - 0.4;
-        return isIn
-          ? textAt(
-              fonts,
-              degreesText(y * 3600, ["N", "S"]),
-              [inner.x + 0.5, py - 0.4],
-              STYLES.small,
-            )
-          : [];
-      }),
+      { kind: "rect", ...globe.inner, stroke: INK, line: 0.15 },
+      ...numbers(fonts, globe),
     ]),
   ];
 }

@@ -27,6 +27,7 @@ export function niceDown(value: number): number {
   return power * Math.max(...WHOLE.filter((digits) => digits * power <= value * (1 + 1e-9)));
 }
 
+/** The middle of some ground. */
 export const middleOf = ([west, south, east, north]: Ground): [number, number] => [
   (west + east) / 2,
   (south + north) / 2,

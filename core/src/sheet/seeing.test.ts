@@ -25,11 +25,7 @@ test("colours that differ only in what a missing cone sees are one to those who 
     [0.367322, 0.860646, -0.227968],
     [0.280085, 0.672501, 0.047413],
   ] as const;
-  const across = [
-    a[1]! * b[2]! - a[2]! * b[1]!,
-    a[2]! * b[0]! - a[0]! * b[2]!,
-    a[0]! * b[1]! - a[1]! * b[0]!,
-  ];
+  const across = [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
   const far = Math.hypot(...across);
   const start = [0.3, 0.3, 0.3];
   const other = start.map((value, k) => value + (0.2 * across[k]!) / far);

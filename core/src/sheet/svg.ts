@@ -35,7 +35,6 @@ const ESCAPES: Record<string, string> = {
   '"': "&quot;",
 };
 /** What XML 1.0 has no room for, not even written as a number. */
-// eslint-disable-next-line no-control-regex
 const FORBIDDEN =
   /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;
 const xml = (text: string): string =>

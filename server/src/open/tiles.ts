@@ -1,5 +1,7 @@
 import GeoJSONVT from "geojson-vt";
+import type { Feature } from "geojson";
 import { fromGeojsonVt } from "vt-pbf";
+import { isRecord } from "@hindglance/core/values";
 import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import { gridInSystem } from "@hindglance/core/grid/inSystem";
@@ -35,6 +37,17 @@ export function tileIn(level: string, column: string, row: string): WebTile {
 const ROOM = 1 / 16;
 const EXTENT = 4096;
 
+/** A feature out of the text that a collection gives. */
+function featureFrom(text: string): Feature {
+  const value: unknown = JSON.parse(text);
+  if (!isFeature(value)) {
+    throw new Error("A collection gave what is no feature");
+  }
+  return value;
+}
+const isFeature = (value: unknown): value is Feature =>
+  isRecord(value) && value.type === "Feature" && isRecord(value.geometry);
+
 /** Features of a collection in a tile, as vector tile (version 2.1); empty where none are. */
 export async function vectorTile(
   client: Client,
@@ -43,7 +56,7 @@ export async function vectorTile(
 ): Promise<Uint8Array> {
   const features = await collection.largest(client, tileBox(tile, ROOM));
   const index = new GeoJSONVT(
-    { type: "FeatureCollection", features: features.map((text) => JSON.parse(text)) },
+    { type: "FeatureCollection", features: features.map(featureFrom) },
     { maxZoom: tile.level, indexMaxZoom: 0, extent: EXTENT, buffer: EXTENT * ROOM },
   );
   const cut = index.getTile(tile.level, tile.column, tile.row);

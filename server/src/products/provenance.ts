@@ -50,6 +50,14 @@ const classifiedDates = (covers: Beside["covers"]): Pick<Provenance, "covers"> =
     ? { covers: { before: sceneRecord(covers.before), after: sceneRecord(covers.after) } }
     : {};
 
+/** Dates of the series that the measure looked at, where it did. */
+const seriesRecords = ({ series }: Comparison): Pick<Provenance, "series"> => {
+  const records = (scenes: readonly Scene[]) => scenes.map((scene) => sceneRecord(scene));
+  return series
+    ? { series: { normal: records(series.normal), watched: records(series.watched) } }
+    : {};
+};
+
 /**
  * Everything that says how a change map came about.
  * @param map address of the classes and what is known of them
@@ -91,14 +99,7 @@ export function provenanceOf(
     unit: nodes.before.step === "radar.decibel" ? "dB" : band.unit,
     grid: gridText(map.info),
     setup,
-    ...(compared.series
-      ? {
-          series: {
-            normal: compared.series.normal.map((scene) => sceneRecord(scene)),
-            watched: compared.series.watched.map((scene) => sceneRecord(scene)),
-          },
-        }
-      : {}),
+    ...seriesRecords(compared),
     ...(evidence ? { evidence } : {}),
     ...(warnings.length > 0 ? { warnings } : {}),
   };

@@ -6,7 +6,7 @@ import { onGrid } from "@hindglance/core/graph/onGrid";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { isGeographic, utm } from "@hindglance/core/geodesy/crs";
 import { ontoGlobe } from "@hindglance/core/grid/globe";
-import { type Grid, fullWindow, squareNorthUp } from "@hindglance/core/grid/grid";
+import { type Grid, squareNorthUp, toMap } from "@hindglance/core/grid/grid";
 import { gridInSystem } from "@hindglance/core/grid/inSystem";
 import { COMBINATIONS, bandsOfCombination } from "@hindglance/core/optical/wavelengths";
 import type { ChangeMap } from "../db/changeMaps";
@@ -35,10 +35,7 @@ export function sheetGrid({ grid }: ImageInfo): Grid {
   if (!isGeographic(grid.crs)) {
     return squareNorthUp(grid);
   }
-  const { col, row, width, height } = fullWindow(grid);
-  const [a, b, c, d, e, f] = grid.transform;
-  const [across, down] = [col + width / 2, row + height / 2];
-  const [lon, lat] = ontoGlobe(grid)(a + b * across + c * down, d + e * across + f * down);
+  const [lon, lat] = ontoGlobe(grid)(...toMap(grid, grid.width / 2, grid.height / 2));
   const zone = Math.min(60, Math.max(1, Math.floor((lon + 180) / 6) + 1));
   return gridInSystem(grid, utm(zone, lat < 0), null);
 }

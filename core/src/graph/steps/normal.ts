@@ -7,7 +7,7 @@ import { type Prior, priorOf } from "../../normal/prior";
 import { realCells } from "../../raster/block";
 import type { ImageInfo } from "../image";
 import type { Asker, Step, StepContext, StepReport, StepState } from "../step";
-import { cellByCell, finite, requireOneGrid } from "./common";
+import { cellByCell, finite, none, requireOneGrid } from "./common";
 import { changeBand } from "./pair";
 
 /** Cells along a side of the windows that variances are looked at in, and windows of a strip. */
@@ -124,7 +124,7 @@ export const departureStep: Step<Record<string, never>, PriorState, { values: Fl
   title: NAME,
   help: "How far a date lies from the mean of earlier ones, in deviations of the place: a moderated t, told by the normal deviation that is as rare.",
   inputs: { min: 1 + FEWEST_NORMAL, max: 100 },
-  params: yup.object({}).noUnknown() as yup.ObjectSchema<Record<string, never>>,
+  params: none,
   describe(inputs) {
     requireDates(NAME, inputs);
     return changeBand(inputs[0]!, "departure", "σ");

@@ -47,8 +47,8 @@ function drawnOf(sheet: Sheet): DrawnSheet {
   };
 }
 
-const sheetIn = ({ body }: Asked): Sheet =>
-  sheetSchema.validateSync((body as { sheet: unknown }).sheet, { strict: true });
+const sheetIn = (asked: Asked): Sheet =>
+  sheetSchema.validateSync(asked.as<{ sheet: unknown }>().sheet, { strict: true });
 
 function open(more: Record<string, unknown> = {}) {
   const table = {
