@@ -28,6 +28,7 @@ const nodes = {
   groups: null,
   warnings: ["The two dates are of different passes."],
   blurs: ["mean of 5 × 5 cells"],
+  series: null,
 };
 const check = (value: unknown) => comparisonViewSchema.validateSync(value, { strict: true });
 
@@ -47,6 +48,7 @@ test.each<[string, object]>([
     },
   ],
   ["nodes", { nodes }],
+  ["a series", { nodes: { ...nodes, series: { normal: ["April"], watched: ["May"] } } }],
   [
     "pictures and groups",
     { nodes: { ...nodes, pictures: { before: node, after: node }, groups: { groups: node } } },

@@ -31,7 +31,8 @@ export function layerText({ sums }: CountedLayer, label: number): string {
     if (shape !== "point") {
       return amountText(shape, amount);
     }
-    return shapes.length > 1 ? `${number(amount)} points` : number(amount);
+    const points = amount === 1 ? "point" : "points";
+    return shapes.length > 1 ? `${number(amount)} ${points}` : number(amount);
   });
   return texts.join(" + ") || "·";
 }

@@ -72,6 +72,21 @@ const recipeRun = shape({
 /** A recipe that is run on a pair of a study, with its log. */
 export type RecipeRun = Of<typeof recipeRun>;
 
+const recipeOrder = shape({
+  id: uuid,
+  studyId: uuid,
+  recipe: ofCore<Recipe>(),
+  /** The date that new ones are compared with; null: the one before each, of the same pass. */
+  beforeId: uuidOrNull,
+  /** Its name; null with it. */
+  before: textOrNull,
+  createdAt: text,
+  /** Runs that it has begun. */
+  runs: whole,
+});
+/** A recipe that is run on every new date of a study. */
+export type RecipeOrder = Of<typeof recipeOrder>;
+
 const formats = yup
   .array(yup.string().oneOf(FILE_FORMAT_NAMES).required())
   .max(FILE_FORMAT_NAMES.length)
@@ -120,6 +135,16 @@ export const recipeRoutes = {
     body: shape({ ...order, csv: yup.string().max(200_000).required() }),
     answer: shape({ ids: list(uuid) }),
   }),
+  orders: route({ method: "GET", path: "/studies/:id/recipe-orders", answer: list(recipeOrder) }),
+  /** From now on runs a recipe on every date that comes into the study. */
+  addOrder: route({
+    method: "POST",
+    path: "/studies/:id/recipe-orders",
+    body: shape({ ...order, beforeId: uuidOrNull }),
+    answer: shape({ id: uuid }),
+  }),
+  /** Ends that; runs that it has begun go on. */
+  removeOrder: route({ method: "DELETE", path: "/recipe-orders/:id" }),
   cancelRun: route({ method: "POST", path: "/recipe-runs/:id/cancel" }),
   removeRun: route({ method: "DELETE", path: "/recipe-runs/:id" }),
 };

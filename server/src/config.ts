@@ -23,6 +23,8 @@ export interface Config {
   maxUploadBytes: number;
   logLevel: string;
   ages: Ages;
+  /** Where it is told that a run of a recipe has ended. */
+  notices: { url: string | null; file: string | null };
   /** Whether answers are checked with their routes, as they are under test. */
   checkAnswers: boolean;
 }
@@ -52,6 +54,21 @@ const listIn = (text = ""): string[] =>
     .split(",")
     .map((part) => part.trim())
     .filter(Boolean);
+
+/** An address of the web among the settings; null where it is not set. @throws Error naming the setting */
+function urlIn(env: NodeJS.ProcessEnv, name: string): string | null {
+  const text = env[name];
+  if (!text) {
+    return null;
+  }
+  const isWeb = URL.canParse(text) && /^https?:$/.test(new URL(text).protocol);
+  if (!isWeb) {
+    throw new Error(
+      `${name} must be an address that begins with http:// or https://, not "${text}"`,
+    );
+  }
+  return text;
+}
 
 const MOST_WORKERS = 64;
 const MOST_UPLOAD = 64 * 2 ** 30;
@@ -83,6 +100,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
       factDays: ageIn(env, "FACT_DAYS", 30),
       runDays: ageIn(env, "RUN_DAYS", 30),
     },
+    notices: { url: urlIn(env, "NOTICE_URL"), file: env.NOTICE_FILE ?? null },
     checkAnswers: env.CHECK_ANSWERS === "1",
   };
 }

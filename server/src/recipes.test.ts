@@ -1,12 +1,18 @@
+import { mkdtempSync, readFileSync, rmSync } from "node:fs";
+import { createServer } from "node:http";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
 import { emptySetup } from "@hindglance/core/change/defaults";
 import type { FileFormat } from "@hindglance/contract/files";
 import type { ChangeMap } from "@hindglance/contract/changeMaps";
 import type { SheetState } from "@hindglance/contract/sheet";
-import type { KeptRecipe, RecipeRun } from "@hindglance/contract/recipes";
+import type { KeptRecipe, RecipeOrder, RecipeRun } from "@hindglance/contract/recipes";
 import type { LedgerEntry } from "@hindglance/contract/studies";
 import { FIRST_RECIPES, type Recipe } from "@hindglance/core/recipe/recipe";
-import { FloodedStudy } from "./testing/flooded";
+import { tellEnd } from "./recipes/notices";
+import { FLOOD_SIZE, FloodedStudy, dateIn } from "./testing/flooded";
 import { TestServer } from "./testing/harness";
+import { radarTiff } from "./testing/pairs";
 
 // Recipes on a flood whose dates come calibrated: nothing has to be prepared.
 let testServer: TestServer;
@@ -207,3 +213,76 @@ test("recipes are kept in versions, taken from a study, and hold in another one"
   }
   expect((await testServer.call<KeptRecipe[]>("GET", "/recipes")).body).toEqual([]);
 }, 40_000);
+
+test("a standing order runs on every date that comes, and on none that was there", async () => {
+  const other = await FloodedStudy.make(testServer, "Standing");
+  const path = `/studies/${other.id}/recipe-orders`;
+  const given = await testServer.call<Answer>("POST", path, {
+    ...{ recipe: recipe({ name: "Each date" }), files: ["csv"], beforeId: null },
+  });
+  expect(given.status).toBe(201);
+  const runs = async () =>
+    (await testServer.call<RecipeRun[]>("GET", `/studies/${other.id}/recipe-runs`)).body;
+  const { width, height } = FLOOD_SIZE;
+  const came = await dateIn(
+    testServer,
+    other.id,
+    "2025-05-26",
+    radarTiff(width, height, 7, [60, 140]),
+  );
+  while ((await runs()).length === 0) {
+    await new Promise((ok) => setTimeout(ok, 200));
+  }
+  const [begun] = await runs();
+  expect(begun).toMatchObject({
+    ...{ afterId: came, beforeId: other.dates.afterId, name: "Each date, 2025-05-26" },
+  });
+  const run = await ended(begun!.id);
+  expect(run.state).toBe("done");
+  expect(run.made.files.map(({ format }) => format)).toEqual(["csv"]);
+  const orders = await testServer.call<RecipeOrder[]>("GET", path);
+  expect(orders.body).toMatchObject([{ id: given.body.id, runs: 1, before: null }]);
+  // What a recipe makes is no date that it is run on, and the one that was run on is not again.
+  await new Promise((ok) => setTimeout(ok, 4000));
+  expect(await runs()).toHaveLength(1);
+  const removed = await testServer.call("DELETE", `/recipe-orders/${given.body.id}`);
+  expect(removed.status).toBe(204);
+  expect(await runs()).toHaveLength(1);
+  const ledger = await testServer.call<LedgerEntry[]>("GET", `/studies/${other.id}/ledger`);
+  const acts = ledger.body.map(({ what }) => what);
+  expect(acts).toEqual(expect.arrayContaining(["Standing order given", "Standing order ended"]));
+  const gone = await testServer.call("DELETE", `/recipe-orders/${given.body.id}`);
+  expect(gone.status).toBe(404);
+  const odd = await testServer.call<Answer>("POST", path, {
+    ...{ recipe: recipe(), files: ["csv"], beforeId: study.dates.beforeId },
+  });
+  expect(odd.body.error).toMatchObject({
+    message: "The study has no such date",
+    field: "beforeId",
+  });
+}, 60_000);
+
+test("the end of a run is told to a file and an address, and it is said where that fails", async () => {
+  const told: string[] = [];
+  const listener = createServer((request, response) => {
+    request.setEncoding("utf8");
+    request.on("data", (text: string) => told.push(text));
+    request.on("end", () => response.writeHead(told.length > 1 ? 500 : 204).end());
+  });
+  await new Promise<void>((ok) => listener.listen(0, "127.0.0.1", ok));
+  const folder = mkdtempSync(join(tmpdir(), "notices-"));
+  const file = join(folder, "notices.jsonl");
+  const address = listener.address();
+  const port = address && typeof address === "object" ? address.port : 0;
+  const url = `http://127.0.0.1:${port}/`;
+  const { body } = await begin(order({ files: [] }));
+  const done = await ended(body.id);
+  const run = { ...done, files: [], waits: [], notes: {}, actor: null };
+  await tellEnd({ url, file }, run);
+  const sent: unknown = JSON.parse(told[0]!);
+  expect(sent).toMatchObject({ run: done.id, state: "done", changeMapId: done.made.changeMapId });
+  expect(JSON.parse(readFileSync(file, "utf8"))).toEqual(sent);
+  await expect(tellEnd({ url, file: null }, run)).rejects.toThrow(/answered with 500/);
+  listener.close();
+  rmSync(folder, { recursive: true });
+}, 30_000);

@@ -107,7 +107,7 @@ export async function serve(config: Config, scripts: Scripts): Promise<Running> 
       ...config.allowedHosts,
     ]),
   ];
-  const recipes = new RecipeRunner(db, ownApi(config.host, port), grumble);
+  const recipes = new RecipeRunner(db, ownApi(config.host, port), grumble, config.notices);
   recipes.start();
   // What dead workers left goes to others; what nobody moved on goes on.
   const supervisor = setInterval(() => {

@@ -68,6 +68,14 @@ describe("block by block equals whole image, for every step", () => {
     };
     const both = [changeNodes.raw, changeNodes.classes];
     const fromTo = node("cover.fromTo", cover, ...both, masks[0]!.node);
+    const factor = (multiply: number) =>
+      node(
+        "align.level",
+        { bands: [{ band: "VV", multiply, add: 0.1 * multiply }] },
+        changeNodes.before,
+      );
+    const still = [changeNodes.before, factor(1.02), factor(0.97)];
+    const awayAsk = { normal: 3, days: [12, 24], beyond: 2, side: "both" };
     const nodes = {
       ...plain,
       ...Object.fromEntries(masks.map((mask) => [mask.name, mask.node])),
@@ -95,6 +103,8 @@ describe("block by block equals whole image, for every step", () => {
         fromTo,
         node("bands.select", { bands: [0, 1, 2, 0] }, changeNodes.stack),
       ),
+      departure: node("normal.departure", {}, changeNodes.after, ...still),
+      away: node("normal.away", awayAsk, ...still, changeNodes.after, changeNodes.before),
       path: node("cover.path", PATH, changeNodes.raw, changeNodes.classes),
       texture: node("classify.texture", { texture: "contrast", windowCells: 5 }, one),
       filled: node("classify.fillMissing", {}, changeNodes.stack),
@@ -125,6 +135,7 @@ describe("block by block equals whole image, for every step", () => {
       "acrossDates",
       "power",
       "overTime",
+      "omnibus",
     ].map((k) => `radar.${k}`);
     // Those of optical scenes need digital numbers; the tests in core/src/optical and
     // core/src/chain have them.

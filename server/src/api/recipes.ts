@@ -26,14 +26,15 @@ import {
   listRecipes,
   stepRecipeRun,
 } from "../db/recipes";
+import { createOrder, deleteOrder, listOrders } from "../db/recipeOrders";
 import { runProgress } from "../db/runs";
 import { listScenes } from "../db/scenes";
 import { lastSheet } from "../db/sheets";
 import { addToLedger } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import { chainOfScene } from "../products/preparation";
-import { iso } from "../products/time";
 import { type StudySides, isDate, sideNode, studySides } from "../products/sides";
+import { nameFor } from "../recipes/names";
 import { pairsIn } from "../recipes/pairList";
 import { Reply, serve } from "./serve";
 import type { Services } from "./services";
@@ -85,10 +86,6 @@ async function sheetOfStudy(client: Client, study: string): Promise<RecipeSheet 
   return { layout: sheet.layout, text, maker, licence };
 }
 
-/** What a map of a recipe is called where nobody says. */
-const nameFor = (recipe: Recipe, acquiredAt: string | null): string =>
-  `${recipe.name}, ${iso(acquiredAt ?? new Date()).slice(0, 10)}`.slice(0, 120);
-
 interface Pair {
   beforeId: string;
   afterId: string;
@@ -119,6 +116,36 @@ async function begin(
   return id;
 }
 
+/** Routes of recipes that are run on every new date. */
+function orderRoutes(api: Router, { db }: Services): void {
+  serve(api, routes.orders, ({ params }) =>
+    db.withClient((client) => listOrders(client, params.id)),
+  );
+  serve(api, routes.addOrder, async ({ params, body }) => {
+    const id = await db.withTransaction(async (client) => {
+      const scenes = await listScenes(client, params.id);
+      if (body.beforeId && !scenes.some((scene) => scene.id === body.beforeId)) {
+        throw new AppError(422, "invalid", "The study has no such date", "beforeId");
+      }
+      const made = await createOrder(client, { studyId: params.id, ...body });
+      const { recipe, beforeId } = body;
+      await addToLedger(client, params.id, "Standing order given", { recipe, beforeId });
+      return made;
+    });
+    return new Reply(201, { id });
+  });
+  serve(api, routes.removeOrder, async ({ params }) => {
+    await db.withTransaction(async (client) => {
+      const gone = await deleteOrder(client, params.id);
+      if (!gone) {
+        throw notFound("standing order");
+      }
+      await addToLedger(client, gone.studyId, "Standing order ended", { recipe: gone.recipe });
+    });
+    return null;
+  });
+}
+
 /** Routes of recipes: saved in versions, taken from a study, run on pairs. */
 export function recipeRoutes(api: Router, services: Services): void {
   const { db, engine } = services;
@@ -133,6 +160,7 @@ export function recipeRoutes(api: Router, services: Services): void {
     }
     return null;
   });
+  orderRoutes(api, services);
   serve(api, routes.ofStudy, async ({ params }) =>
     recipeOfStudy(services, await db.withClient((client) => studySides(client, params.id))),
   );

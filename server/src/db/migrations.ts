@@ -904,6 +904,31 @@ CREATE TABLE sheet_layout (
 );
 `,
   },
+  {
+    id: 31,
+    name: "recipes for every new date",
+    sql: `
+-- A recipe that is run on every date that comes into a study after it was given.
+CREATE TABLE recipe_order (
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
+  study_id uuid NOT NULL REFERENCES study (id) ON DELETE CASCADE,
+  recipe jsonb NOT NULL,
+  files jsonb NOT NULL,
+  -- The date that new ones are compared with; null: the one before each, of the same pass.
+  before_id uuid REFERENCES scene (id) ON DELETE CASCADE,
+  actor text,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
+CREATE INDEX recipe_order_study ON recipe_order (study_id);
+
+ALTER TABLE recipe_run
+ADD COLUMN order_id uuid REFERENCES recipe_order (id) ON DELETE SET NULL;
+
+-- Two servers that see a new date begin it once.
+CREATE UNIQUE INDEX recipe_run_order ON recipe_run (order_id, after_id)
+WHERE order_id IS NOT NULL;
+`,
+  },
 ];
 
 /**

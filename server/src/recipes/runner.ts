@@ -12,11 +12,20 @@ import {
   holdRecipeRuns,
   stepRecipeRun,
 } from "../db/recipes";
+import { beginDue, dueRuns } from "../db/recipeOrders";
+import { addToLedger } from "../db/studies";
 import { AppError } from "../errors";
+import { nameFor } from "./names";
+import { type NoticeTargets, tellEnd } from "./notices";
 import { STAGES } from "./stages";
 
 /** How often is looked what runs of recipes wait for, milliseconds. */
 const LOOK_MS = 700;
+
+/** How often is looked for dates that recipes were ordered for, milliseconds. */
+const NEW_DATES_MS = 3000;
+/** Ends that are told; who cancels knows. */
+const ENDS: ReadonlySet<KeptRecipeRun["state"]> = new Set(["done", "failed"]);
 
 /** What went wrong, with what would help. */
 function wordsOf(error: unknown): string {
@@ -35,11 +44,13 @@ export class RecipeRunner {
   private readonly busy = new Map<string, AbortController>();
   private readonly own = randomUUID();
   private timer: NodeJS.Timeout | null = null;
+  private lookedForDates = 0;
 
   constructor(
     private readonly db: Database,
     private readonly api: ServerClient,
     private readonly onError: (error: unknown) => void,
+    private readonly notices: NoticeTargets = { url: null, file: null },
   ) {}
 
   start(): void {
@@ -55,6 +66,10 @@ export class RecipeRunner {
   }
 
   private async look(): Promise<void> {
+    if (Date.now() - this.lookedForDates > NEW_DATES_MS) {
+      this.lookedForDates = Date.now();
+      await this.beginNewDates();
+    }
     for (const id of await this.db.withClient((client) => holdRecipeRuns(client, this.own))) {
       if (!this.busy.has(id)) {
         const controller = new AbortController();
@@ -63,6 +78,19 @@ export class RecipeRunner {
           .catch(this.onError)
           .finally(() => this.busy.delete(id));
       }
+    }
+  }
+
+  /** Begins recipes on dates that came after they were ordered. */
+  private async beginNewDates(): Promise<void> {
+    for (const due of await this.db.withClient(dueRuns)) {
+      await this.db.withTransaction(async (client) => {
+        const name = nameFor(due.recipe, due.acquiredAt);
+        const { recipe, beforeId, afterId, studyId } = due;
+        if (await beginDue(client, due, name)) {
+          await addToLedger(client, studyId, "Recipe begun", { name, recipe, beforeId, afterId });
+        }
+      });
     }
   }
 
@@ -80,6 +108,9 @@ export class RecipeRunner {
         return;
       }
       run = await this.again(id);
+    }
+    if (run && !signal.aborted && ENDS.has(run.state)) {
+      await tellEnd(this.notices, run);
     }
   }
 

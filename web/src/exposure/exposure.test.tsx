@@ -83,7 +83,7 @@ test("words: people, amounts, layers, places, cuts", () => {
   expect(amountText("line", 1234)).toBe("1.23 km");
   expect(amountText("polygon", 125_000)).toBe("0.125 km²");
   expect(layerText(EXPOSURE.layers[0]!, water!.label)).toBe("2.00 km");
-  expect(layerText(EXPOSURE.layers[1]!, water!.label)).toBe("1 + 0.125 km²");
+  expect(layerText(EXPOSURE.layers[1]!, water!.label)).toBe("1 point + 0.125 km²");
   expect(layerText(EXPOSURE.layers[1]!, other!.label)).toBe("·");
   expect(whereText(EXPOSURE.listed[0]!, map, EXPOSURE)).toBe(`${water!.name.toLowerCase()}, North`);
   expect(cutText(CUT)).toBe("parts Dam house from Hospital; dry way round 35.0 km");
@@ -123,7 +123,7 @@ test("tables have the classes under which anything lies", async () => {
   expect(rowsOf("Assets by class")).toEqual([
     `layer${water!.name}`,
     "Roads2.00 km",
-    "Places1 + 0.125 km²",
+    "Places1 point + 0.125 km²",
   ]);
   const cut = within(screen.getByRole("list", { name: "Roads cut" })).getByRole("button");
   expect(cut.textContent).toContain("1\u2009389 m in 4 stretches, to 1.3 m deep");

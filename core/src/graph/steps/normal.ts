@@ -84,15 +84,12 @@ const gatherPrior = <P extends object>(normals: (ctx: StepContext<P>) => number[
   },
 });
 
-/**
- * The prior of the cells of a window: what was gathered, else that of the window's own cells; coarser levels
- * vary less, and have that of their own cells too.
- */
+/** The prior of the cells of a window: what was gathered on its level, else that of the window's own cells. */
 function priorFor(
-  { state, level }: Pick<StepContext<object, PriorState>, "state" | "level">,
+  { state }: Pick<StepContext<object, PriorState>, "state">,
   normal: readonly Float32Array[],
 ): Prior | null {
-  if (state && level === 0) {
+  if (state) {
     const { variance, degrees } = state;
     return variance > 0 ? { variance, degrees: degrees >= ENDLESS ? Infinity : degrees } : null;
   }

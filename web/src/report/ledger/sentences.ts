@@ -29,6 +29,10 @@ function namesIn(value: unknown): string {
   return names.length > 4 ? `${shown} and ${names.length - 4} more` : shown;
 }
 
+/** The name of the recipe of an act. */
+const recipeNamed = ({ recipe }: Detail): string =>
+  quoted(isObject(recipe) && typeof recipe.name === "string" ? recipe.name : null);
+
 const keysIn = (value: unknown): string =>
   isObject(value) ? Object.keys(value).join(", ") : "nothing";
 
@@ -79,6 +83,10 @@ const SENTENCES: Record<string, (detail: Detail) => string> = {
   "Map tested on areas": (detail) => `A map was tested on the areas ${named(detail)}.`,
   "File made": (detail) => `The file ${textIn(detail, "file") ?? ""} was made.`,
   "Image taken away": (detail) => `The image ${textIn(detail, "file") ?? ""} was made.`,
+  "Sheet set": (detail) => `The sheet of the map ${named(detail)} was set.`,
+  "Standing order given": (detail) => `A recipe is run on every new date: ${recipeNamed(detail)}.`,
+  "Standing order ended": (detail) =>
+    `A recipe is no longer run on every new date: ${recipeNamed(detail)}.`,
   "Recipe begun": (detail) => `The recipe run ${named(detail)} was begun.`,
   "Services opened": () => "The open services of the study were switched on.",
   "Services closed": () => "The open services of the study were switched off.",

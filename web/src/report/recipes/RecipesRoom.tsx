@@ -5,7 +5,8 @@ import { ReportRoom } from "../ReportRoom";
 import { RecipeCard } from "./RecipeCard";
 import { RunCard } from "./RunCard";
 import { RunDesk } from "./RunDesk";
-import { useOffered, useRecipeRuns } from "./useRecipes";
+import { Orders } from "./Orders";
+import { useOffered, useOrders, useRecipeRuns } from "./useRecipes";
 
 interface Props {
   study: Study;
@@ -18,6 +19,7 @@ export function RecipesRoom({ study, head, strip }: Props) {
   const offered = useOffered(study.id);
   const scenes = useScenes(study.id).data;
   const { runs, run, runList, isBeginning, cancel, remove } = useRecipeRuns(study.id);
+  const { orders, add, end, isAdding } = useOrders(study.id);
   const [key, setKey] = useState("own");
   const picked = offered.find((one) => one.key === key) ?? offered[0]!;
   const pair = study.compare ?? { beforeId: null, afterId: null };
@@ -34,6 +36,8 @@ export function RecipesRoom({ study, head, strip }: Props) {
             isBeginning={isBeginning}
             onRun={run}
             onList={runList}
+            isOrdering={isAdding}
+            onOrder={add}
           />
         )
       }
@@ -41,6 +45,7 @@ export function RecipesRoom({ study, head, strip }: Props) {
       <div className="grid grid-cols-2 items-start gap-3">
         <RecipeCard offered={picked} all={offered} pick={setKey} />
         <section aria-label="Runs of recipes" className="space-y-2">
+          {orders.length > 0 && <Orders orders={orders} end={end} />}
           <h2 className="text-label uppercase tracking-wide text-soft">Runs in this study</h2>
           {runs?.length === 0 && (
             <p className="text-soft">

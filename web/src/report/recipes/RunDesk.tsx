@@ -43,10 +43,12 @@ interface Props {
   isBeginning: boolean;
   onRun(order: RunOrder): void;
   onList(order: { recipe: Recipe; csv: string }): Promise<unknown>;
+  isOrdering: boolean;
+  onOrder(order: { recipe: Recipe; beforeId: string | null }): void;
 }
 
 /** Runs a recipe on one pair of the study. */
-function OnePair({ recipe, scenes, pair, isBeginning, onRun }: Omit<Props, "onList">) {
+function OnePair({ recipe, scenes, pair, isBeginning, onRun }: Props) {
   const dates = scenes.filter(({ kind }) => isCompared(kind));
   const [beforeId, setBefore] = useState(pair.beforeId ?? "");
   const [afterId, setAfter] = useState(pair.afterId ?? "");
@@ -125,22 +127,65 @@ function PairList({ recipe, isBeginning, onList }: ListProps) {
   );
 }
 
-/** What a recipe is run on: one pair, or a list of pairs. */
+const LATEST = "latest";
+
+/** Runs a recipe on every date that comes into the study from now on. */
+function EveryDate({ recipe, scenes, onOrder, isOrdering }: Props) {
+  const dates = scenes.filter(({ kind }) => isCompared(kind));
+  const [before, setBefore] = useState(LATEST);
+  return (
+    <>
+      <div className="mb-3">
+        <p className="mb-1 font-medium">Compared with</p>
+        <Pick
+          label="Compared with the date"
+          className="w-full"
+          value={before}
+          onChange={setBefore}
+          options={[
+            { value: LATEST, name: "The date before it", note: "of the same pass" },
+            ...dates.map(({ id, name }) => ({ value: id, name })),
+          ]}
+        />
+      </div>
+      <p className="mb-3 text-label text-soft">
+        Every date that is imported from now on is compared, by the recipe as it is now, and gets
+        its map and files. It goes on while the server runs.
+      </p>
+      <Button
+        tone="act"
+        className="w-full"
+        disabled={isOrdering}
+        onClick={() => onOrder({ recipe, beforeId: before === LATEST ? null : before })}
+      >
+        Run on every new date
+      </Button>
+    </>
+  );
+}
+
+const WAYS = [
+  { value: "pair", name: "One pair" },
+  { value: "list", name: "A list" },
+  { value: "every", name: "Every new date" },
+] as const;
+type Way = (typeof WAYS)[number]["value"];
+
+/** What a recipe is run on: one pair, a list of pairs, or every date that comes. */
 export function RunDesk(props: Props) {
-  const [on, setOn] = useState<"pair" | "list">("pair");
+  const [on, setOn] = useState<Way>("pair");
   return (
     <Section title={`Run “${props.recipe.name}”`}>
-      <Choice<"pair" | "list">
+      <Choice<Way>
         label="What it is run on"
         className="mb-3 w-full"
         value={on}
         onChange={setOn}
-        options={[
-          { value: "pair", name: "One pair" },
-          { value: "list", name: "A list of pairs" },
-        ]}
+        options={[...WAYS]}
       />
-      {on === "pair" ? <OnePair {...props} /> : <PairList {...props} />}
+      {on === "pair" && <OnePair {...props} />}
+      {on === "list" && <PairList {...props} />}
+      {on === "every" && <EveryDate {...props} />}
     </Section>
   );
 }

@@ -52,6 +52,7 @@ const noOwn = new Refusal(422, { code: "invalid", message: "This study compares 
 const table = {
   "/change-maps": [],
   "/scenes": scenes,
+  "/recipe-orders": [],
   "/recipe-runs": [RUN],
   "/recipes": [KEPT],
   "/recipe": noOwn,
@@ -111,12 +112,43 @@ describe("recipes", () => {
     });
   });
 
+  test("it is ordered for every new date, and that is ended", async () => {
+    const given = {
+      ...{ id: idOf(12), studyId: study.id, recipe: NIGHT, beforeId: null, before: null },
+      ...{ createdAt: "2025-05-15T07:00:00Z", runs: 2 },
+    };
+    let orders: object[] = [];
+    const asked = open({
+      "/recipe-orders": (one: Asked) => {
+        if (one.method === "POST") {
+          orders = [given];
+          return { id: given.id };
+        }
+        return orders;
+      },
+      [`/recipe-orders/${given.id}`]: () => {
+        orders = [];
+        return {};
+      },
+    });
+    await userEvent.click(await screen.findByRole("radio", { name: "Every new date" }));
+    await pickOption("Compared with the date", /Lantern 2 May/);
+    await click("Run on every new date");
+    const list = await screen.findByRole("list", { name: "Standing orders" });
+    within(list).getByText(/2 dates have come/);
+    expect(posts(asked)[0]!.body).toEqual({
+      ...{ recipe: FIRST_RECIPES.flood, beforeId: idOf(1), files: ["bundle"] },
+    });
+    await click("End Night on every new date");
+    await waitFor(() => expect(screen.queryByRole("list", { name: "Standing orders" })).toBeNull());
+  });
+
   test("a list that cannot be read is refused at the list, and stays as it was typed", async () => {
     const message = "line 2, after: there is no date “x”";
     open({
       "/recipe-lists": new Refusal(422, { code: "invalid", message }),
     });
-    await userEvent.click(await screen.findByRole("radio", { name: "A list of pairs" }));
+    await userEvent.click(await screen.findByRole("radio", { name: "A list" }));
     const field = screen.getByLabelText("Pairs");
     fireEvent.change(field, { target: { value: "before,after\nLantern 2 May,x" } });
     await click("Run on these pairs");

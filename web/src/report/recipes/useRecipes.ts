@@ -20,6 +20,8 @@ const recipesKey = ["recipes"] as const;
 const ofStudyKey = (studyId: string) => ["recipes", "study", studyId] as const;
 const runsKey = (studyId: string) => ["recipeRuns", studyId] as const;
 
+const ordersKey = (studyId: string) => ["recipeOrders", studyId] as const;
+
 const wrong = (error: Error): void => useUi.getState().say(sayError(error), "wrong");
 
 /** Recipes that can be picked: this study's own settings, those that are always there, saved ones. */
@@ -75,8 +77,37 @@ export function useKeeping() {
   return { save: save.mutate, remove: remove.mutate, read };
 }
 
+/** Recipes that are run on every new date of a study: listed, given, ended. */
+export function useOrders(studyId: string) {
+  const queryClient = useQueryClient();
+  const params = { id: studyId };
+  const again = () => {
+    void queryClient.invalidateQueries({ queryKey: ordersKey(studyId) });
+    void queryClient.invalidateQueries({ queryKey: keys.ledger(studyId) });
+  };
+  const orders = useQuery({
+    queryKey: ordersKey(studyId),
+    queryFn: () => call(recipeRoutes.orders, { params }),
+  });
+  const add = useMutation({
+    mutationFn: (order: { recipe: Recipe; beforeId: string | null }) =>
+      call(recipeRoutes.addOrder, { params, body: { ...order, files: ["bundle"] } }),
+    onSuccess: again,
+    onError: wrong,
+  });
+  const end = useMutation({
+    mutationFn: (id: string) => call(recipeRoutes.removeOrder, { params: { id } }),
+    onSettled: again,
+    onError: wrong,
+  });
+  return { orders: orders.data ?? [], add: add.mutate, end: end.mutate, isAdding: add.isPending };
+}
+
 const isRunning = (runs: readonly RecipeRun[] | undefined): boolean =>
   runs?.some(({ state }) => state === "running") ?? false;
+
+/** How often is looked for runs that an order has begun, milliseconds. */
+const STILL_MS = 5000;
 
 /** What a recipe is run on. */
 export interface RunOrder {
@@ -93,7 +124,7 @@ export function useRecipeRuns(studyId: string) {
   const runs = useQuery({
     queryKey: runsKey(studyId),
     queryFn: () => call(recipeRoutes.runs, { params }),
-    refetchInterval: ({ state }) => (isRunning(state.data) ? 1000 : false),
+    refetchInterval: ({ state }) => (isRunning(state.data) ? 1000 : STILL_MS),
   });
   const again = () => {
     void queryClient.invalidateQueries({ queryKey: runsKey(studyId) });
