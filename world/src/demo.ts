@@ -1,3 +1,4 @@
+import { dayYear } from "@hindglance/core/text/time";
 import { randomUUID } from "node:crypto";
 import { existsSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
@@ -115,22 +116,8 @@ async function takeBackHalf(): Promise<boolean> {
   return true;
 }
 
-const MONTHS = [
-  "January",
-  "February",
-  "March",
-  "April",
-  "May",
-  "June",
-  "July",
-  "August",
-  "September",
-  "October",
-  "November",
-  "December",
-];
-const helioTitle = (helioScene: HelioScene): string =>
-  `HELIO2, ${Number(helioScene.date.time.slice(8, 10))} ${MONTHS[Number(helioScene.date.time.slice(5, 7)) - 1]} ${helioScene.date.time.slice(0, 4)}${helioScene.frame ? `, ${helioScene.frame}` : ""}`;
+const helioTitle = ({ date, frame }: HelioScene): string =>
+  [`HELIO2, ${dayYear(date.time)}`, frame].filter(Boolean).join(", ");
 interface OpticalPrepare {
   chain: { mask: object; gaps: object; haze: object; mosaic: object };
   exceptions: Record<string, object>;

@@ -101,7 +101,8 @@ export function pageSize({ paper, isUpright }: Pick<SheetLayout, "paper" | "isUp
   return isUpright ? { width: short, height: long } : { width: long, height: short };
 }
 
-const frame = (
+/** A frame of a kind at its place. */
+export const frame = (
   kind: FrameKind,
   column: number,
   row: number,

@@ -1,15 +1,7 @@
 import { type Composition, composeSheet } from "./compose";
 import type { SheetFacts } from "./facts";
 import type { Fonts } from "./fonts";
-import { type FrameKind, type Sheet, type SheetFrame, isMapKind } from "./layout";
-
-const frame = (
-  kind: FrameKind,
-  column: number,
-  row: number,
-  columns: number,
-  rows: number,
-): SheetFrame => ({ kind, column, row, columns, rows });
+import { type Sheet, type SheetFrame, frame, isMapKind } from "./layout";
 
 const HEAD = frame("title", 0, 0, 24, 2);
 const FOOT = frame("footer", 0, 23, 24, 1);
