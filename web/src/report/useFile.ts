@@ -22,7 +22,15 @@ export function download(found: { id: string }): void {
 export function useFile(
   map: ChangeMap,
   format: FileFormat,
-): { file: MadeFile | null; busy: boolean; progress: number; get(): void } {
+): {
+  file: MadeFile | null;
+  busy: boolean;
+  progress: number;
+  /** Takes the file, which is made first where it is not there. */
+  get(): void;
+  /** Makes it anew, whether it is there or not, and takes it. */
+  make(): void;
+} {
   const queryClient = useQueryClient();
   const file = map.files.find((madeFile) => madeFile.format === format) ?? null;
   const { begin, isBusy, progress } = useBegun(
@@ -34,5 +42,6 @@ export function useFile(
       }
     },
   );
-  return { file, busy: isBusy, progress, get: () => (file ? download(file) : begin(undefined)) };
+  const make = () => begin(undefined);
+  return { file, busy: isBusy, progress, get: () => (file ? download(file) : make()), make };
 }

@@ -119,7 +119,9 @@ function Editor({ map, head, strip, state }: Props & { state: SheetState }) {
     <Room
       {...{ head, strip }}
       desk={<SheetDesk {...{ sheet, drawn, change, picked, pick, grounds }} />}
-      footer={<SheetFiles map={map} flush={edited.flush} />}
+      footer={
+        <SheetFiles map={map} flush={edited.flush} isChanged={edited.canUndo || edited.canRedo} />
+      }
     >
       <div className="flex items-center gap-2">
         <Choice<Zoom> label="Size on the screen" value={zoom} onChange={setZoom} options={ZOOMS} />
@@ -186,29 +188,36 @@ const OFFERED = [
   { format: "slides", name: "Slides" },
 ] as const;
 
+interface FilesProps {
+  map: ChangeMap;
+  /** Keeps what is set. */
+  flush(): Promise<void>;
+  /** Whether anything was set since the room was opened: a file that is there may be older. */
+  isChanged: boolean;
+}
+
 /** Files of the sheet: made when they are asked for, of what is set then. */
-const SheetFiles = ({ map, flush }: { map: ChangeMap; flush(): Promise<void> }) => (
+const SheetFiles = (props: FilesProps) => (
   <div className="flex flex-wrap items-center gap-1.5">
     {OFFERED.map(({ format, name }) => (
-      <SheetFile key={format} {...{ map, format, name, flush }} />
+      <SheetFile key={format} {...{ format, name, ...props }} />
     ))}
   </div>
 );
 
-function SheetFile(props: {
-  map: ChangeMap;
+interface FileProps extends FilesProps {
   format: (typeof OFFERED)[number]["format"];
   name: string;
-  flush(): Promise<void>;
-}) {
-  const { map, format, name, flush } = props;
-  const { file, busy, progress, get } = useFile(map, format);
+}
+
+function SheetFile({ map, format, name, flush, isChanged }: FileProps) {
+  const { file, busy, progress, get, make } = useFile(map, format);
   return (
     <Button
       tone={format === "sheetPdf" ? "act" : "plain"}
       disabled={busy}
-      aria-label={`${file ? "Download" : "Make"} ${name}`}
-      onClick={() => void flush().then(get)}
+      aria-label={`${file && !isChanged ? "Download" : "Make"} ${name}`}
+      onClick={() => void flush().then(isChanged ? make : get)}
     >
       {busy ? (
         <span className="w-14">
