@@ -62,7 +62,7 @@ test("a sheet is laid out on the page, its words are set in place, and it is mad
 }) => {
   const id = await openStudy(page, "report", "?of=sheet");
   const sheet = page.getByRole("group", { name: /^Page 1 of/ });
-  await expect(sheet.getByText("36.718 km", { exact: false }).first()).toBeVisible();
+  await expect(sheet.getByText("New water", { exact: true }).first()).toBeVisible();
   await settled(page);
   await accessible(page);
   await page.getByRole("combobox", { name: "Layout" }).click();

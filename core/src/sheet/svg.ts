@@ -12,7 +12,8 @@ export interface SvgOptions {
   height: number;
   /** How many times larger it is printed. */
   scale: number;
-  title: string;
+  /** null where it stands in a page that has its own. */
+  title: string | null;
   /** Address of a picture, or its bytes as a data address, and where it lies; null: it is left out. */
   picture(mark: PictureMark): DrawnPicture | null;
   /** Rules of style that go into it, such as fonts. */
@@ -200,6 +201,7 @@ export function pageSvg(marks: readonly Mark[], options: SvgOptions): string {
     viewBox: [part.x, part.y, part.width, part.height].join(" "),
   });
   const style = css ? `<style>${css}</style>` : "";
+  const named = title === null ? "" : `<title>${xml(title)}</title>`;
   const paper = `<rect${attributes({ ...boxOf({ x: 0, y: 0, width, height }), fill: "#ffffff" })}/>`;
-  return `<svg${head}><title>${xml(title)}</title>${style}${paper}${new Writer(options).marks(marks)}</svg>`;
+  return `<svg${head}>${named}${style}${paper}${new Writer(options).marks(marks)}</svg>`;
 }

@@ -113,7 +113,7 @@ function drawnPage(
   return {
     ...{ width, height, frames, texts },
     svg: pageSvg(marks, {
-      ...{ width, height, scale: composition.scale, title: composition.title },
+      ...{ width, height, scale: composition.scale, title: null },
       idPrefix: `page${k + 1}`,
       picture: (mark) => ({ ...mark, href: address(mark) }),
     }),
