@@ -59,10 +59,16 @@ interface LayoutProps {
   setLayout(layout: SheetLayout): void;
 }
 
+/** What stands where, whatever the order in which a store keeps its fields. */
+const framesOf = ({ isUpright, frames }: SheetLayout): string =>
+  JSON.stringify([
+    isUpright,
+    frames.map(({ kind, column, row, columns, rows }) => [kind, column, row, columns, rows]),
+  ]);
+
 /** Which layout, on which paper, and saving it for all studies. */
 function LayoutSection({ layout, setLayout }: LayoutProps) {
   const { layouts, save, remove } = useLayouts();
-  const framesOf = (one: SheetLayout) => JSON.stringify([one.isUpright, one.frames]);
   const all = [
     ...READY_LAYOUTS.map((one) => ({ ...one, note: "always there" })),
     ...layouts.map((one) => ({ ...one, note: "saved" })),

@@ -162,6 +162,20 @@ describe("the sheet of a map", () => {
     expect(posted!.body).toEqual({ name: "Ours", layout });
   });
 
+  test("a layout that was kept is known again, however its fields are ordered", async () => {
+    const sheet = newSheet(1);
+    const turned = sheet.layout.frames.map((one) =>
+      Object.fromEntries(Object.entries(one).reverse()),
+    );
+    open({
+      "/sheet": { sheet: { ...sheet, layout: { ...sheet.layout, frames: turned } }, version: 1 },
+    });
+    await frame("Legend");
+    expect(screen.getByRole("combobox", { name: "Layout" }).textContent).toContain(
+      "Change, square map",
+    );
+  });
+
   test("frames are taken from the page and put on it", async () => {
     const asked = open();
     await frame("Legend");
