@@ -7,6 +7,7 @@ import {
   type Sheet,
   type SheetFrame,
   type SheetLayout,
+  isMapKind,
 } from "./layout";
 import type { SheetView } from "./layout";
 
@@ -57,6 +58,21 @@ const overlap = (first: SheetFrame, second: SheetFrame): number => {
     Math.min(first.row + first.rows, second.row + second.rows) - Math.max(first.row, second.row);
   return Math.max(0, across) * Math.max(0, down);
 };
+
+/** Kinds that may lie over a map: on purpose, they cover a part of it. */
+const OVER_MAPS: readonly FrameKind[] = ["inset", "legend", "text"];
+
+/** Frames that lie over each other so that neither can be read, in pairs. */
+export function overlapping({ frames }: SheetLayout): [FrameKind, FrameKind][] {
+  const isMeant = (a: SheetFrame, b: SheetFrame) => isMapKind(a.kind) && OVER_MAPS.includes(b.kind);
+  return frames.flatMap((first, k) =>
+    frames
+      .slice(k + 1)
+      .filter((second) => overlap(first, second) > 0)
+      .filter((second) => !isMeant(first, second) && !isMeant(second, first))
+      .map((second): [FrameKind, FrameKind] => [first.kind, second.kind]),
+  );
+}
 
 /** A frame put on the page where it covers least of the others, from the top. */
 export function addFrame(layout: SheetLayout, kind: FrameKind): SheetLayout {

@@ -1,4 +1,4 @@
-import { addFrame, moveFrame, removeFrame, sizeFrame, withView } from "./arrange";
+import { addFrame, moveFrame, overlapping, removeFrame, sizeFrame, withView } from "./arrange";
 import { boxOf, composeSheet } from "./compose";
 import { widthOf } from "./fonts";
 import {
@@ -188,6 +188,13 @@ test("frames are taken from the page and put on it; the last one stays", () => {
   expect(addFrame(again, "notes")).toBe(again);
   const alone = { ...layout, frames: layout.frames.slice(0, 1) };
   expect(removeFrame(alone, "title")).toBe(alone);
+});
+
+test("frames over each other are told, but not what is laid over a map on purpose", () => {
+  expect(overlapping(layout)).toEqual([]);
+  expect(overlapping(moveFrame(layout, "legend", [0, 4]))).toEqual([["legend", "numbers"]]);
+  expect(overlapping(moveFrame(layout, "legend", [-4, 0]))).toEqual([]);
+  expect(overlapping(moveFrame(layout, "notes", [-4, 0]))).toEqual([["change", "notes"]]);
 });
 
 test("a map shows the ground that was picked, at the scale of the paper", () => {

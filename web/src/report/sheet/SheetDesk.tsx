@@ -1,5 +1,5 @@
 import type { DrawnSheet } from "@hindglance/contract/sheet";
-import { addFrame, removeFrame } from "@hindglance/core/sheet/arrange";
+import { addFrame, overlapping, removeFrame } from "@hindglance/core/sheet/arrange";
 import {
   FRAME_KINDS,
   FRAME_NAMES,
@@ -47,10 +47,26 @@ export function SheetDesk({ sheet, drawn, change, picked, pick, grounds }: Props
   return (
     <>
       <LayoutSection layout={sheet.layout} setLayout={setLayout} />
+      <Overlaps layout={sheet.layout} />
       {grounds.map && <GroundSection grounds={grounds} />}
       <WordsSection sheet={sheet} drawn={drawn} change={change} />
       <FramesSection layout={sheet.layout} {...{ setLayout, picked, pick }} />
     </>
+  );
+}
+
+/** That frames lie over each other, and which. */
+function Overlaps({ layout }: { layout: SheetLayout }) {
+  const pairs = overlapping(layout);
+  return pairs.length === 0 ? null : (
+    <Section>
+      <Warning>
+        {pairs
+          .map(([first, second]) => `${FRAME_NAMES[second]} lies over ${FRAME_NAMES[first]}`)
+          .join("; ")}
+        : move one, or make it smaller.
+      </Warning>
+    </Section>
   );
 }
 
