@@ -72,7 +72,3 @@ export const onPage =
     box.x + (x - ground[0]) / perMm,
     box.y + (ground[3] - y) / perMm,
   ];
-
-/** Whether a place on the page lies in a box. */
-export const isIn = ({ x, y, width, height }: Box, [px, py]: readonly [number, number]): boolean =>
-  px >= x && px <= x + width && py >= y && py <= y + height;
