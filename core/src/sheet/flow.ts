@@ -1,4 +1,4 @@
-import { type Anchor, type Fonts, LEADING, linesAt, wrapped } from "./fonts";
+import { type Anchor, type Fonts, HELD, LEADING, linesAt, wrapped } from "./fonts";
 import { type Box, type GroupMark, type Mark, type Role, type TextStyle, group } from "./marks";
 
 /** Something that stands below what comes before it: a paragraph, a line of a table. */
@@ -69,8 +69,6 @@ export interface Cell {
   /** Whether it names its line or its column. */
   isHead?: boolean;
 }
-
-const HELD: Record<Anchor, number> = { start: 0, middle: 0.5, end: 1 };
 
 /** A line of a table: cells beside each other, as high as the highest of them. @param before drawn first */
 export function tableRow(

@@ -22,7 +22,8 @@ export const widthOf = (fonts: Fonts, text: string, { size, weight }: Omit<TextS
 
 /** Where a line is held by its place. */
 export type Anchor = "start" | "middle" | "end";
-const HELD: Record<Anchor, number> = { start: 0, middle: 0.5, end: 1 };
+/** Share of the width of a line that lies before the place that it is held by. */
+export const HELD: Record<Anchor, number> = { start: 0, middle: 0.5, end: 1 };
 
 /** Words on one line, held by an end or their middle on the base line. */
 export function textAt(
