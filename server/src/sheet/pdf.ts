@@ -1,13 +1,14 @@
 import PDFDocument from "pdfkit";
 import type { Composition, Page } from "@hindglance/core/sheet/compose";
-import type {
-  GroupMark,
-  Mark,
-  PathMark,
-  PictureMark,
-  RectMark,
-  Role,
-  TextMark,
+import {
+  type GroupMark,
+  type Mark,
+  type PathMark,
+  type PictureMark,
+  type RectMark,
+  type Role,
+  type TextMark,
+  leaves,
 } from "@hindglance/core/sheet/marks";
 import { fontPath } from "./fonts";
 import { type Pixels, type SheetPictures, pictureRows, pixelsOf } from "./pictures";
@@ -190,22 +191,16 @@ class Drawer {
   }
 }
 
-const picturesOf = (marks: readonly Mark[]): PictureMark[] =>
-  marks.flatMap((mark) => {
-    if (mark.kind === "group") {
-      return picturesOf(mark.marks);
-    }
-    return mark.kind === "picture" ? [mark] : [];
-  });
-
 /** Pictures of a page as PNG, so many dots an inch as it is printed. */
 async function imagesOf(page: Page, { pictures, dpi, composition, signal }: PdfOptions) {
   const pixelMm = 25.4 / dpi / composition.scale;
   const images = new Map<PictureMark, { bytes: Buffer; pixels: Pixels }>();
-  for (const mark of picturesOf(page.marks)) {
-    signal.throwIfAborted();
-    const pixels = pixelsOf(mark, pixelMm);
-    images.set(mark, { bytes: await pngOf(pixels, pictureRows(pictures, mark, pixels)), pixels });
+  for (const mark of leaves(page.marks)) {
+    if (mark.kind === "picture") {
+      signal.throwIfAborted();
+      const pixels = pixelsOf(mark, pixelMm);
+      images.set(mark, { bytes: await pngOf(pixels, pictureRows(pictures, mark, pixels)), pixels });
+    }
   }
   return images;
 }
