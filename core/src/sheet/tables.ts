@@ -1,4 +1,4 @@
-import { number } from "../text/number";
+import { km2, number } from "../text/number";
 import type { Ranged, SheetClass, SheetFacts } from "./facts";
 import { type Cell, type Row, paragraph, tableRow } from "./flow";
 import type { Fonts } from "./fonts";
@@ -9,9 +9,6 @@ import { INK, LINE, STYLES } from "./style";
 /** Width and height of the colour of a class, millimetres. */
 const SWATCH = { width: 4.6, height: 2.6 };
 const GAP = 1.2;
-
-/** An area in square kilometres, with three decimals as the tally has them. */
-export const km2 = (m2: number): string => number(m2 / 1e6, 3);
 
 /** Classes that the map has any of. */
 const present = ({ classes }: Pick<SheetFacts, "classes">): SheetClass[] =>

@@ -36,5 +36,8 @@ export function areaSaid(m2: number): string {
   return m2 >= 1e3 ? `${number(m2 / 1e4, 1)}${THIN}ha` : `${number(m2, 0)}${THIN}m²`;
 }
 
+/** An area in square kilometres, with three decimals. @param m2 square metres */
+export const km2 = (m2: number): string => number(m2 / 1e6, 3);
+
 /** Hectares of some cells. @param cellM2 area of one */
 export const hectares = (cells: number, cellM2: number): number => (cells * cellM2) / 1e4;

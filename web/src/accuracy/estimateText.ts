@@ -1,5 +1,7 @@
 import type { Estimate } from "@hindglance/core/accuracy/estimates";
-import { number } from "../lib/format";
+import { km2, number } from "@hindglance/core/text/number";
+
+export { km2 } from "@hindglance/core/text/number";
 
 /** A share in percent with its interval; a dash where there is none. */
 export function shareText(estimate: Estimate | null, decimals = 1): string {
@@ -12,9 +14,6 @@ export function shareText(estimate: Estimate | null, decimals = 1): string {
     ? said
     : `${said} (${number(100 * low, decimals)}–${number(100 * high, decimals)})`;
 }
-
-/** An area in square kilometres. @param m2 square metres */
-export const km2 = (m2: number): string => number(m2 / 1e6, 3);
 
 /** An area in square kilometres with its interval, of square metres; a dash where there is none. */
 export function areaText(area: Pick<Estimate, "value" | "low" | "high"> | null): string {
