@@ -1,5 +1,7 @@
 /** Expressions of the graphics card that several kinds of layers have in common. */
 
+export { channels as rgb } from "@hindglance/core/sheet/seeing";
+
 /** An expression as OpenLayers takes it: an operator and what it works on. */
 export type Expression = unknown[];
 
@@ -23,9 +25,3 @@ export const bent = (band: number, k: string): Expression => [
   scaled(band, k),
   ["/", 1, ["var", "gamma"]],
 ];
-
-/** Red, green and blue of #rrggbb, 0 to 255. */
-export function rgb(hex: string): [number, number, number] {
-  const channel = (k: number): number => parseInt(hex.slice(k, k + 2), 16);
-  return [channel(1), channel(3), channel(5)];
-}
