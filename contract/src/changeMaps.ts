@@ -1,5 +1,6 @@
 import type { Chain } from "@hindglance/core/chain/family";
 import type { Note } from "@hindglance/core/change/firstMap/words";
+import type { Confirms } from "@hindglance/core/change/second";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { DepthSums } from "@hindglance/core/flood/depths";
@@ -75,6 +76,8 @@ export interface Provenance {
   covers?: { before: SceneRecord; after: SceneRecord };
   /** Dates of the series that the measure looked at: those that were normal, and those after them. */
   series?: { normal: SceneRecord[]; watched: SceneRecord[] };
+  /** What a second sensor saw near the dates, with what is looked at. */
+  second?: { look: string; unit: string; before: SceneRecord | null; after: SceneRecord };
   /** How the dates were moved and levelled. */
   aligned?: { before: object | null; after: object | null };
   /** What the pair itself shows, what it may hide and what stays in doubt, of radar power. */
@@ -147,6 +150,16 @@ const mapDepth = shape({
 /** What was measured of the depth of a flood. */
 export type MapDepth = Of<typeof mapDepth>;
 
+const mapConfirmed = shape({
+  countedAt: text,
+  /** What confirms which classes. */
+  confirms: ofCore<Confirms>(),
+  /** Areas by zone, class and what is said, by the labels of core/src/change/confirmed.ts. */
+  tally: ofCore<TallyData>(),
+});
+/** What a second sensor says of a map. */
+export type MapConfirmed = Of<typeof mapConfirmed>;
+
 const mapEdited = shape({
   /** The map that was edited, by its name of then; its id leads to it while it is there. */
   from: shape({ id: uuid, name: text }),
@@ -181,6 +194,8 @@ const changeMap = shape({
   doubt: mapDoubt.nullable().default(null),
   /** null until it is measured. */
   depth: mapDepth.nullable().default(null),
+  /** null where no second sensor is asked, and until it was. */
+  confirmed: mapConfirmed.nullable().default(null),
   /** null where it was not written from edits. */
   edited: mapEdited.nullable().default(null),
   patchImageId: uuidOrNull,
@@ -212,6 +227,9 @@ const patchRow = shape({
   level: numberOrNull,
   spread: numberOrNull,
   depth: numberOrNull,
+  /** Shares of its cells that a second sensor saw, and confirmed; null where none was asked of its class. */
+  seenShare: numberOrNull,
+  confirmedShare: numberOrNull,
   /** By all that was said of it. */
   standing: yup.string().oneOf(STANDINGS).required(),
   /** Whether somebody gave it its outline or its class. */
@@ -239,6 +257,8 @@ export const PATCH_SORTS = [
   "elevation",
   /** One less the mean probability of the class. */
   "doubt",
+  /** What a second sensor saw and did not confirm, as a share of the patch. */
+  "against",
   /** From west to east, strip by strip from the north. */
   "place",
 ] as const;

@@ -94,6 +94,20 @@ export const compareNodesSchema = shape({
   classes: nodeView,
   /** Groups of like cells, where classes come from groups. */
   groups: shape({ groups: nodeView }).nullable().defined(),
+  /** What a second sensor says of the classes; null where none is asked. */
+  confirmed: nodeView.nullable().default(null),
+  /** What a second sensor shows on the grid of the map, by its dates; null where none is set. */
+  second: shape({
+    /** What is looked at. */
+    name: text,
+    /** The scene near after; null where it is not there. */
+    scene: textOrNull,
+    unit: text,
+    before: nodeView.nullable().default(null),
+    after: nodeView.nullable().default(null),
+  })
+    .nullable()
+    .default(null),
   warnings: list(text),
   /** Names of the dates that the measure looks at besides the pair; null where it looks at the pair alone. */
   series: shape({ normal: list(text), watched: list(text) })

@@ -29,6 +29,8 @@ const nodes = {
   warnings: ["The two dates are of different passes."],
   blurs: ["mean of 5 × 5 cells"],
   series: null,
+  confirmed: null,
+  second: null,
 };
 const check = (value: unknown) => comparisonViewSchema.validateSync(value, { strict: true });
 

@@ -28,6 +28,7 @@ const GROUND: LimitGround = {
   hasArea: true,
   hasElevation: true,
   hasHidden: true,
+  hasSecond: true,
   hasCloud: true,
   others: [],
   classes: [{ label: 1, name: "" }],

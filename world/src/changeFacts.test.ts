@@ -30,6 +30,11 @@ describe("maps of change against the truth of the world, as presets come and aft
       preset: Stage[];
       refined: Stage[];
       alone: Stage[];
+      byTwo: Stage[];
+      second: Record<
+        "preset" | "alone",
+        { seen: number; confirmedTrue: number; againstTrue: number; against: number }
+      >;
       others: Record<string, Score>;
       doubt: Doubt;
       coverage: Coverage;
@@ -74,6 +79,20 @@ describe("maps of change against the truth of the world, as presets come and aft
     expect(at("Slope").users! - at("Study area").users!).toBeGreaterThan(0.03);
     expect(at("Other dates").users! - at("Height above drainage").users!).toBeGreaterThan(0.04);
     expect(at("Study area").producers! - file.flood.alone.at(-1)!.producers!).toBeLessThan(0.005);
+  });
+  test("a camera between clouds says of the flood on radar what is so", () => {
+    const { second, byTwo } = file.flood;
+    console.log(
+      `Second sensor\n${JSON.stringify(second, null, 1)}\n${byTwo.map((stage) => `  ${stage.limit.padEnd(24)} ${said(stage)}`).join("\n")}`,
+    );
+    expect(second.preset.seen).toBeGreaterThan(0.4);
+    expect(second.preset.seen).toBeLessThan(0.9);
+    expect(second.preset.confirmedTrue).toBeGreaterThan(0.99);
+    expect(second.alone.againstTrue).toBeGreaterThan(0.7);
+    // Of one date alone, what the camera does not confirm is smooth ground and shadow.
+    const before = byTwo.find((stage) => stage.limit === "Study area")!;
+    expect(byTwo.at(-1)!.users! - before.users!).toBeGreaterThan(0.1);
+    expect(before.producers! - byTwo.at(-1)!.producers!).toBeLessThan(0.005);
   });
   test("the fire: the severity preset, other measures, and groups that were picked", () => {
     console.log(

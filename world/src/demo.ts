@@ -15,7 +15,7 @@ import { HELIO_BANDS } from "./optical/ground";
 import { FILES } from "./names";
 import { orbitFile, productFile } from "./products";
 import { PASSES } from "./mission";
-import { DEMO_SCENES, type HelioScene, SCENES, helioFiles } from "./optical/helio";
+import { FIRE_SCENES, type HelioScene, SCENES, helioFiles } from "./optical/helio";
 import { endWithStarter, toldStarter } from "./starter";
 import { writeWorld } from "./write";
 
@@ -24,7 +24,7 @@ import { writeWorld } from "./write";
 const base = process.argv[2] ?? "http://127.0.0.1:5170";
 const folder = process.argv[3] ?? "data/demo";
 const SEED = 27;
-const EDITION = 8;
+const EDITION = 9;
 
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
   const raw = body instanceof Uint8Array;
@@ -124,11 +124,8 @@ interface OpticalPrepare {
   heldOut: string[];
 }
 
-/** Imports optical scenes, band by band, and the elevation; gives the scenes' ids. */
-async function importOptical(
-  studyId: string,
-  helioScenes: readonly HelioScene[],
-): Promise<Map<HelioScene, string>> {
+/** Begins to import optical scenes, band by band; gives the scenes' ids and the runs. */
+async function beginOptical(studyId: string, helioScenes: readonly HelioScene[]) {
   const runs: string[] = [];
   const ids = new Map<HelioScene, string>();
   for (const helioScene of helioScenes) {
@@ -149,6 +146,15 @@ async function importOptical(
     ids.set(helioScene, made.scene.id);
     runs.push(made.runId);
   }
+  return { ids, runs };
+}
+
+/** Imports optical scenes and the elevation; gives the scenes' ids. */
+async function importOptical(
+  studyId: string,
+  helioScenes: readonly HelioScene[],
+): Promise<Map<HelioScene, string>> {
+  const { ids, runs } = await beginOptical(studyId, helioScenes);
   const z = await upload(studyId, FILES.elevation);
   const elevation = { uploadId: z.id, kind: "elevation", name: "Elevation" };
   runs.push((await call<{ runId: string }>("POST", `/studies/${studyId}/scenes`, elevation)).runId);
@@ -245,7 +251,7 @@ async function fireStudy(): Promise<void> {
     eventAt: "2025-02-03T14:00:00Z",
     studyArea: fileAs<object>(FILES.fireArea),
   });
-  const ids = await importOptical(study.id, DEMO_SCENES);
+  const ids = await importOptical(study.id, FIRE_SCENES);
   const path = `/studies/${study.id}/prepare`;
   const opticalPrepare = await call<OpticalPrepare>("GET", `${path}?family=optical`);
   const of = (helioScene: HelioScene) => ids.get(helioScene)!;
@@ -261,7 +267,7 @@ async function fireStudy(): Promise<void> {
   });
   await ended((await call<{ runId: string }>("POST", `${path}/runs?family=optical`, {})).runId);
   // One date lies off by some cells: it is laid on the date before the fire.
-  const moved = of(DEMO_SCENES.find((helioScene) => helioScene.moved)!);
+  const moved = of(FIRE_SCENES.find((helioScene) => helioScene.moved)!);
   const { place } = await call<{ place: object }>("POST", `/studies/${study.id}/align/offset`, {
     referenceId: of(SCENES.before),
     sceneId: moved,
@@ -270,6 +276,18 @@ async function fireStudy(): Promise<void> {
   });
   await call("PUT", `/studies/${study.id}/align/${moved}`, { place });
   await mapFire(study.id, { beforeId: of(SCENES.before), afterId: of(SCENES.after) });
+}
+
+/** The day after the radar saw the flood a camera did, where clouds let it: imported and prepared. */
+async function addFloodedScene(studyId: string): Promise<void> {
+  const { runs } = await beginOptical(studyId, [SCENES.flooded]);
+  for (const run of runs) {
+    await ended(run);
+  }
+  const path = `/studies/${studyId}/prepare`;
+  const { chain } = await call<OpticalPrepare>("GET", `${path}?family=optical`);
+  await call("PUT", `${path}?family=optical`, { chain, exceptions: {}, heldOut: [] });
+  await ended((await call<{ runId: string }>("POST", `${path}/runs?family=optical`, {})).runId);
 }
 
 /** Compares the dates before and after the fire, and writes the first map of it. */
@@ -399,6 +417,7 @@ if (wasHalf || (await call<unknown[]>("GET", "/studies")).length === 0) {
     name: "First look, suggested thresholds",
   });
   await ended(runId);
+  await addFloodedScene(study.id);
   await fireStudy();
   await basinStudy();
   rmSync(HALF);

@@ -10,8 +10,8 @@ import { type Colour, colourOf } from "../optical/wavelengths";
 import { usualBands } from "./bands";
 import { type Comparing, comparingOf } from "./comparing";
 import { type BuildContext, RULE_LAYERS, needsElevation } from "./layers";
-import { type Limits, limitsSet } from "./limits/all";
-import type { LimitWork } from "./limits/limit";
+import { limitsSet } from "./limits/all";
+import type { AskedOfSecond, LimitWork } from "./limits/limit";
 import { type AnyMeasure, anyWords, measureOf, wordsFor, wordsOn } from "./measures/all";
 import { FEWEST_NORMAL } from "../normal/departure";
 import type { BandUse, DateNodes, SeriesNodes, SeveralBands } from "./measures/measure";
@@ -397,12 +397,34 @@ function classesByTransitions(
   return { raw: stages.at(-1)!.node, stages, groups: { groups, before, after }, doubtFrom };
 }
 
+const layerNamed = (layers: Layers, wanted: string): NodeSpec =>
+  layers.find(({ name }) => name === wanted)!.node;
+
+/** What the second sensor says of the classes; null where nothing is asked of it. */
+function confirmedNode(
+  { second }: ChangeSetup,
+  classes: NodeSpec,
+  layers: Layers,
+): NodeSpec | null {
+  if (!second?.confirms) {
+    return null;
+  }
+  const { layer, ...params } = second.confirms;
+  return node("change.confirmed", params, classes, layerNamed(layers, layer));
+}
+
 /** The map after each limit that works on classes, from the classes before them. */
-function limited(raw: NodeSpec, limits: Limits, layers: Layers): ChangeNodes["stages"] {
+function limited(
+  raw: NodeSpec,
+  { limits, second }: ChangeSetup,
+  layers: Layers,
+): ChangeNodes["stages"] {
+  const confirms = second?.confirms;
+  const asked = confirms ? { ...confirms, node: layerNamed(layers, confirms.layer) } : null;
   const stages: ChangeNodes["stages"] = [];
   let classes = raw;
   for (const { part, own } of limitsSet(limits)) {
-    const next = limitedBy(part.work, own, classes, layers);
+    const next = limitedBy(part.work, own, classes, { layers, asked });
     if (next) {
       classes = next;
       stages.push({ name: part.key, node: classes });
@@ -416,10 +438,10 @@ function limitedBy(
   work: LimitWork<object>,
   own: object,
   classes: NodeSpec,
-  layers: Layers,
+  { layers, asked }: { layers: Layers; asked: AskedOfSecond | null },
 ): NodeSpec | null {
   if (work.on === "classes") {
-    return work.node(own, classes);
+    return work.node(own, classes, asked);
   }
   const bound = work.on === "layer" ? work.bound(own) : null;
   if (work.on === "mask" || !bound) {
@@ -432,7 +454,7 @@ function limitedBy(
     ...(max != null ? { max } : {}),
     ...(labels ? { labels } : {}),
   };
-  return node("limit.layer", params, classes, layers.find(({ name }) => name === work.layer)!.node);
+  return node("limit.layer", params, classes, layerNamed(layers, work.layer));
 }
 
 /** Classes by what the settings say that they come from. */
@@ -494,8 +516,9 @@ export function buildChange(inputs: ChangeInputs, setup: ChangeSetup): ChangeNod
   );
   const made = { grid, measure, pair, stack, masks, layers };
   const { raw, stages, groups, doubtFrom } = classesBy(inputs, setup, made);
-  const all = [...stages, ...limited(raw, setup.limits, layers)];
+  const all = [...stages, ...limited(raw, setup, layers)];
   const named = (name: string) => layers.find((layer) => layer.name === name)?.node ?? null;
+  const classes = all.at(-1)!.node;
   return {
     before: before.shown,
     after: after.shown,
@@ -512,10 +535,14 @@ export function buildChange(inputs: ChangeInputs, setup: ChangeSetup): ChangeNod
     groups,
     doubtFrom,
     raw,
-    classes: all.at(-1)!.node,
+    classes,
+    confirmed: confirmedNode(setup, classes, layers),
     stages: all,
   };
 }
+
+/** The node by whose hash the areas of a map are kept: what a second sensor says of it, where one is asked. */
+export const countedNode = ({ confirmed, classes }: ChangeNodes): NodeSpec => confirmed ?? classes;
 
 /** All stages of a map as one image, so that what each limit does is counted in one go. */
 export const stagesNode = (changeNodes: ChangeNodes): NodeSpec =>

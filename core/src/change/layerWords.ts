@@ -1,7 +1,8 @@
 import type { Layer } from "./rules";
 
 /** What a layer is counted in: the unit of the bands, of the measure, or one of its own. */
-export type LayerScale = "bands" | "measure" | "degrees" | "metres" | "labels" | "reflectance";
+export type LayerScale =
+  "bands" | "measure" | "degrees" | "metres" | "labels" | "reflectance" | "second";
 
 interface LayerWords {
   /** What it is called in a sentence. */
@@ -66,5 +67,23 @@ export const LAYER_WORDS: Readonly<Record<Layer, LayerWords>> = {
     word: "change of shortwave infrared",
     scale: "reflectance",
     meaning: "After − before of the reflectance in shortwave infrared about 2.2 µm, 0 to 1.",
+  },
+  secondBefore: {
+    word: "second sensor before",
+    scale: "second",
+    meaning:
+      "What the second sensor saw near before; a condition does not hold where it saw nothing.",
+  },
+  secondAfter: {
+    word: "second sensor after",
+    scale: "second",
+    meaning:
+      "What the second sensor saw near after; a condition does not hold where it saw nothing.",
+  },
+  secondChange: {
+    word: "change of second sensor",
+    scale: "second",
+    meaning:
+      "After − before of what the second sensor saw; a condition does not hold where it saw nothing on either.",
   },
 };

@@ -4,6 +4,7 @@ import { onGrid } from "../graph/onGrid";
 import type { Colour } from "../optical/wavelengths";
 import type { Grid } from "../grid/grid";
 import { type Layer, rulesOn } from "./rules";
+import { SECOND_LAYERS, secondNode } from "./second";
 import type { ChangeInputs, ChangeSetup, ChangeSide } from "./setup";
 
 /** What the nodes of a map are made from. */
@@ -128,6 +129,26 @@ const AROUND: readonly RuleLayer[] = [
   whenAsked("swirChange", (context) => colourChange(context, "swir2")),
 ];
 
+/** Layers of a second sensor: those that rules ask for, and the one that confirms classes. */
+const SECOND: readonly RuleLayer[] = SECOND_LAYERS.map((name) => ({
+  name,
+  node({ inputs, setup, grid }) {
+    const { second } = setup;
+    if (!isAsked(setup, name) && second?.confirms?.layer !== name) {
+      return null;
+    }
+    if (!second) {
+      throw new InputError(
+        "A rule asks for a second sensor, and none is set",
+        "second",
+        "Set one under Second sensor, or take the condition away.",
+      );
+    }
+    const none = { before: null, after: null };
+    return secondNode(second, inputs.second ?? none, name, grid);
+  },
+}));
+
 /** Layers that rules can ask for, as they stand in the stack. */
 export const RULE_LAYERS: readonly RuleLayer[] = [
   {
@@ -168,4 +189,5 @@ export const RULE_LAYERS: readonly RuleLayer[] = [
     },
   },
   ...AROUND,
+  ...SECOND,
 ];

@@ -22,8 +22,13 @@ export const LAYERS = [
   "redChange",
   "nirChange",
   "swirChange",
+  "secondBefore",
+  "secondAfter",
+  "secondChange",
 ] as const;
 export type Layer = (typeof LAYERS)[number];
+/** Layers of a second sensor. */
+export type SecondLayer = Extract<Layer, `second${string}`>;
 /** The last two are for layers of labels. */
 export const OPERATORS = ["<", "<=", ">", ">=", "=", "!="] as const;
 export type Operator = (typeof OPERATORS)[number];

@@ -4,7 +4,8 @@ import { areaSaid, number } from "../text/number";
 import { LAYER_WORDS, type LayerScale } from "./layerWords";
 import { limitsSet } from "./limits/all";
 import { measureOf } from "./measures/all";
-import type { Condition } from "./rules";
+import { classesFrom } from "./classSource";
+import type { Condition, SecondLayer } from "./rules";
 import type { ChangeSetup, Grouping } from "./setup";
 
 /** What of a map tells of its limits. */
@@ -104,6 +105,42 @@ function effectSaid(effect: LimitEffect | undefined): string {
     effect.addedCells ? `+${areaSaid(effect.addedM2)}` : "",
   ];
   return ` (${parts.filter(Boolean).join(", ")})`;
+}
+
+/** What of a map tells of its second sensor. */
+interface Confirmed {
+  setup: ChangeSetup;
+  provenance: {
+    unit?: string;
+    second?: {
+      look: string;
+      unit: string;
+      before: { name: string } | null;
+      after: { name: string };
+    };
+  };
+}
+
+const SECOND_WORDS: Record<SecondLayer, (dates: { before: string; after: string }) => string> = {
+  secondBefore: ({ before }) => before,
+  secondAfter: ({ after }) => after,
+  secondChange: ({ before, after }) => `change from ${before} to ${after}`,
+};
+
+/** What confirms which classes of a map; null where no second sensor was asked about any. */
+export function confirmsSaid({ setup, provenance }: Confirmed): string | null {
+  const confirms = setup.second?.confirms;
+  const { second } = provenance;
+  if (!confirms || !second) {
+    return null;
+  }
+  const dates = { before: second.before?.name ?? "before", after: second.after.name };
+  const unit = second.unit ? ` ${second.unit}` : "";
+  const names = confirms.labels.map(
+    (label) => classesFrom(setup).find((one) => one.label === label)?.name ?? `class ${label}`,
+  );
+  const { op, value, layer } = confirms;
+  return `${second.look} ${op} ${number(value, 2)}${unit} of ${SECOND_WORDS[layer](dates)} confirms ${names.join(", ")}`;
 }
 
 /** Every limit that was set, with what it did. */

@@ -16,6 +16,7 @@ import { comparingOf } from "./comparing";
 import { type LimitName, type Limits, limitsSchema } from "./limits/all";
 import { MEASURES, type Measure } from "./measures/all";
 import { type ClassRule, rulesSchema } from "./rules";
+import { type SecondSensor, type SecondSides, secondSchema } from "./second";
 import { type Speckle, speckleSchema } from "./speckle";
 import { type Transitions, transitionsSchema } from "./transitions";
 import { twinMessage, twinName } from "./twinNames";
@@ -65,6 +66,8 @@ export interface ChangeSetup {
   /** Where it is there, classes come out of two classified dates instead. */
   transitions?: Transitions | null;
   limits: Limits;
+  /** Another sensor that is asked about the map. */
+  second?: SecondSensor | null;
 }
 
 const measureShape = {
@@ -107,6 +110,7 @@ export const changeSetupSchema = yup
       .default(undefined),
     transitions: transitionsSchema.nullable().default(undefined),
     limits: limitsSchema,
+    second: secondSchema.nullable().default(undefined),
   })
   .noUnknown() as unknown as yup.ObjectSchema<ChangeSetup>;
 
@@ -140,6 +144,8 @@ export interface ChangeInputs {
   covers?: { before: StoredClasses; after: StoredClasses } | null;
   /** Dates of the series, for departures from its normal; absent: nobody asked for them. */
   series?: SeriesSides;
+  /** Dates of the second sensor of the settings. */
+  second?: SecondSides;
   /** Other dates by scene, for what stands there anyway. */
   others?: Record<string, ChangeSide>;
 }
@@ -182,6 +188,8 @@ export interface ChangeNodes {
   /** Before the limits that work on classes, and after them. */
   raw: NodeSpec;
   classes: NodeSpec;
+  /** What the second sensor says of the classes; null where nothing is asked of it. */
+  confirmed: NodeSpec | null;
   /** The map after each limit that is set, from the classes as the rules give them to the last. */
   stages: { name: LimitName; node: NodeSpec }[];
 }

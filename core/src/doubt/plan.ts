@@ -1,3 +1,4 @@
+import type { Confirms } from "../change/second";
 import type { NodeSpec } from "../graph/node";
 import type { DoubtFrom } from "./mapDoubt";
 
@@ -28,4 +29,12 @@ export interface MadeFrom {
   gated: NodeSpec;
   /** null where its doubt cannot be told. */
   doubt: DoubtPlan | null;
+  /** What a second sensor is asked about it; absent in records that are older than this. */
+  second?: AskedSecond | null;
+}
+
+/** A layer of a second sensor on the grid of a map, and what confirms classes in it. */
+export interface AskedSecond {
+  confirms: Confirms;
+  node: NodeSpec;
 }

@@ -75,6 +75,8 @@ describe("block by block equals whole image, for every step", () => {
         changeNodes.before,
       );
     const still = [changeNodes.before, factor(1.02), factor(0.97)];
+    const seen = node("second.look", {}, still[1]!);
+    const says = { labels: [1], op: "<", value: -13 };
     const awayAsk = { normal: 3, days: [12, 24], beyond: 2, side: "both" };
     const nodes = {
       ...plain,
@@ -103,6 +105,8 @@ describe("block by block equals whole image, for every step", () => {
         fromTo,
         node("bands.select", { bands: [0, 1, 2, 0] }, changeNodes.stack),
       ),
+      confirmed: node("change.confirmed", says, changeNodes.raw, seen),
+      against: node("limit.against", says, changeNodes.raw, seen),
       departure: node("normal.departure", {}, changeNodes.after, ...still),
       away: node("normal.away", awayAsk, ...still, changeNodes.after, changeNodes.before),
       path: node("cover.path", PATH, changeNodes.raw, changeNodes.classes),

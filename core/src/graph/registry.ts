@@ -20,6 +20,7 @@ import { omnibusStep } from "./steps/omnibus";
 import { nearbyStep } from "./steps/nearby";
 import { overTimeStep } from "./steps/overTime";
 import { powerStep } from "./steps/power";
+import { confirmedStep, secondLookStep } from "./steps/second";
 import { textureStep } from "./steps/texture";
 import { weightedModeStep } from "./steps/weightedMode";
 
@@ -56,6 +57,8 @@ export const STEPS: readonly Step[] = [
   overTimeStep,
   omnibusStep,
   nearbyStep,
+  secondLookStep,
+  confirmedStep,
 ];
 
 const byKind = new Map(STEPS.map((step) => [step.kind, step]));

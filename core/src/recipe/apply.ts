@@ -7,7 +7,13 @@ import { InputError } from "../errors";
 import type { BandInfo } from "../graph/image";
 import { ontoGlobe } from "../grid/globe";
 import { cellSize, outline } from "../grid/grid";
-import type { Recipe, RecipeCompare } from "./recipe";
+import {
+  PROPOSED_DAYS,
+  type SecondCandidate,
+  type SecondPair,
+  nearScenes,
+} from "../change/secondPick";
+import type { Recipe, RecipeCompare, RecipeSecond } from "./recipe";
 
 /** Whether a setting of a step is of one place: a scene of one study, or its grid. */
 const isOfPlace = (name: string): boolean => /Ids?$/.test(name) || name === "grid";
@@ -58,6 +64,8 @@ export interface PairFacts {
   looks: number | null;
   hasStudyArea: boolean;
   hasElevation: boolean;
+  /** Dates of the study that a second sensor may be asked with, and the pair by its times. */
+  beside?: { pair: SecondPair; candidates: readonly SecondCandidate[] };
 }
 
 /** Place of a band by its name. @throws InputError naming those that are there */
@@ -76,6 +84,17 @@ function bandAt(bands: readonly BandInfo[], name: string): number {
 /** Limits that hold anywhere: other dates are of one study. */
 const limitsAnywhere = ({ standing: _dates, ...limits }: RecipeCompare["limits"]) => limits;
 
+/** The second sensor of a recipe with the scenes that lie near; null where none does. */
+function secondBy(asked: RecipeSecond | null | undefined, { beside }: PairFacts) {
+  if (!asked || !beside) {
+    return null;
+  }
+  const { look, confirms, withinDays } = asked;
+  const scenes = nearScenes(beside.candidates, beside.pair, look, withinDays);
+  const lacksBefore = confirms !== null && confirms.layer !== "secondAfter" && !scenes?.beforeId;
+  return scenes && !lacksBefore ? { ...scenes, look, confirms } : null;
+}
+
 /** How a pair is compared by a recipe. @throws InputError where it lacks a band of the recipe */
 export function setupBy(recipe: Recipe, facts: PairFacts): ChangeSetup {
   const { compare, hazard } = recipe;
@@ -85,7 +104,8 @@ export function setupBy(recipe: Recipe, facts: PairFacts): ChangeSetup {
       ? emptySetup(facts)
       : emptyValueSetup(facts.bands, { hazard, hasStudyArea: facts.hasStudyArea });
   }
-  const { band, bands, groups, limits, ...rest } = compare;
+  const { band, bands, groups, limits, second: asked, ...rest } = compare;
+  const second = secondBy(asked, facts);
   return {
     ...rest,
     band: bandAt(facts.bands, band),
@@ -94,7 +114,9 @@ export function setupBy(recipe: Recipe, facts: PairFacts): ChangeSetup {
       ...limitsAnywhere(limits),
       studyArea: limits.studyArea && facts.hasStudyArea,
       maxSlopeDeg: facts.hasElevation ? limits.maxSlopeDeg : null,
+      ...(second ? {} : { against: null }),
     },
+    ...(second ? { second } : {}),
     ...(groups ? { groups } : {}),
   };
 }
@@ -128,5 +150,11 @@ export function compareOf({ bands, setup }: StudyFacts): RecipeCompare {
     rules: setup.rules,
     limits: limitsAnywhere(setup.limits),
     groups: setup.groups ?? null,
+    second: setup.second
+      ? {
+          ...{ look: setup.second.look, confirms: setup.second.confirms },
+          withinDays: PROPOSED_DAYS,
+        }
+      : null,
   };
 }

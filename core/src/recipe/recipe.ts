@@ -3,6 +3,7 @@ import { FAMILIES, type Family } from "../chain/family";
 import { type Limits, limitsSchema } from "../change/limits/all";
 import { MEASURES, type Measure } from "../change/measures/all";
 import { type ClassRule, rulesSchema } from "../change/rules";
+import { type Confirms, type SecondLook, secondSchema } from "../change/second";
 import { GROUPED, type Grouping } from "../change/setup";
 import { type Speckle, speckleSchema } from "../change/speckle";
 import { AWAY_SIDES, type AwaySide } from "../normal/away";
@@ -36,6 +37,16 @@ export interface RecipeCompare {
   rules: ClassRule[];
   limits: Limits;
   groups: Grouping | null;
+  /** A second sensor that is asked, where one looked near the dates; absent in older recipes. */
+  second?: RecipeSecond | null;
+}
+
+/** What a second sensor is asked, whatever scene of it lies near. */
+export interface RecipeSecond {
+  look: SecondLook;
+  confirms: Confirms | null;
+  /** Days from the dates of the pair within which a scene is looked for. */
+  withinDays: number;
 }
 
 /** When a map that was made without anybody looking is to be looked at first. */
@@ -110,6 +121,12 @@ const compareSchema = yup
       )
       .nullable()
       .defined(),
+    second: secondSchema
+      .pick(["look", "confirms"])
+      .shape({ withinDays: yup.number().moreThan(0).max(366).required() })
+      .noUnknown()
+      .nullable()
+      .default(undefined),
   })
   .noUnknown();
 

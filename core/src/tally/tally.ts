@@ -97,4 +97,6 @@ export interface TallyData {
   zones: number;
   entries: [number, number, number][];
   limits?: LimitEffect[];
+  /** What a second sensor says of the map, where one was asked while it was counted. */
+  confirmed?: TallyData;
 }

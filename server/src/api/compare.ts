@@ -3,7 +3,7 @@ import { Reply, serve } from "./serve";
 import { randomUUID } from "node:crypto";
 import type { Router } from "express";
 import type { CompareNodes } from "@hindglance/contract/comparison";
-import { stagesNode } from "@hindglance/core/change/build";
+import { countedNode, stagesNode } from "@hindglance/core/change/build";
 import { isByRules } from "@hindglance/core/change/classSource";
 import type { ChangeNodes, ChangeSetup } from "@hindglance/core/change/setup";
 import { firstMapKind } from "@hindglance/core/change/firstMap/kind";
@@ -13,7 +13,9 @@ import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
-import { levelCount } from "@hindglance/core/grid/grid";
+import { type Grid, levelCount } from "@hindglance/core/grid/grid";
+import type { SecondLayer } from "@hindglance/core/change/rules";
+import { lookName, lookUnit, secondNode } from "@hindglance/core/change/second";
 import { createImage } from "../db/images";
 import { findTally } from "../db/nodes";
 import type { Client } from "../db/pool";
@@ -56,6 +58,11 @@ async function staged(
 ): Promise<{ node: NodeSpec; info: ImageInfo }> {
   const spec = stagesNode(changeNodes);
   return { node: spec, info: await new Evaluator({ sources }).info(spec) };
+}
+
+/** What a second sensor says of a map and what is known of that, for runs; null where none is asked. */
+async function confirmedOf({ sources }: Services, { confirmed }: ChangeNodes) {
+  return confirmed && { node: confirmed, info: await new Evaluator({ sources }).info(confirmed) };
 }
 
 /** What one date is compared as, or why it cannot be. */
@@ -106,10 +113,32 @@ const hasFirstMap = ({ before, setup }: Comparison): boolean => {
   return !!band && firstMapKind(band, setup.measure) !== null;
 };
 
+/** What the second sensor shows on the dates that it has, on the grid of the map. */
+async function secondViews(
+  services: Services,
+  { second: asked }: ChangeSetup,
+  second: Comparison["second"],
+  grid: Grid,
+): Promise<CompareNodes["second"]> {
+  if (!asked || !second) {
+    return null;
+  }
+  const view = async (layer: SecondLayer) =>
+    nodeView(await register(services, secondNode(asked, second.sides, layer, grid)));
+  const { before, after } = second.sides;
+  return {
+    name: lookName(asked.look),
+    scene: second.after?.name ?? null,
+    unit: after ? lookUnit(asked.look, after.info) : "",
+    before: before && (await view("secondBefore")),
+    after: after && (await view("secondAfter")),
+  };
+}
+
 /** Makes the nodes of a comparison known, so that each has an address. */
 export async function compareNodes(
   services: Services,
-  { before, after, nodes, warnings, series }: Comparison,
+  { before, after, nodes, warnings, series, second, setup }: Comparison,
 ): Promise<CompareNodes> {
   const view = async (spec: NodeSpec) => nodeView(await register(services, spec));
   const gated = await view(nodes.gated);
@@ -125,6 +154,8 @@ export async function compareNodes(
     stack: await view(nodes.stack),
     gated,
     classes: await view(nodes.classes),
+    confirmed: nodes.confirmed && (await view(nodes.confirmed)),
+    second: await secondViews(services, setup, second, gated.info.grid),
     warnings,
     series: series && {
       normal: series.normal.map(({ name }) => name),
@@ -151,6 +182,7 @@ export async function measureAreasOf(
     return { tally: known };
   }
   const params = { key: hash, ...(await staged(services, compared.nodes)) };
+  const confirmed = await confirmedOf(services, compared.nodes);
   const studyId = compared.study.id;
   const runId = await db.withTransaction(async (client) => {
     await holdMeasure(client, hash);
@@ -158,7 +190,12 @@ export async function measureAreasOf(
     if (running) {
       return running;
     }
-    const order = { studyId, kind: "measureAreas", title: "Measure areas", params };
+    const order = {
+      studyId,
+      kind: "measureAreas",
+      title: "Measure areas",
+      params: { ...params, confirmed },
+    };
     const begun = await engine.submit(client, order);
     if (page) {
       await setWanted(client, begun, WANTED_S);
@@ -230,7 +267,7 @@ export function compareRoutes(api: Router, services: Services): void {
   /** Exact areas by class: at once when they are known, else as a run. */
   serve(api, routes.areas, async ({ params, body }) => {
     const compared = await comparisonOf(services, params.id, body);
-    const { hash } = await register(services, compared.nodes.classes);
+    const { hash } = await register(services, countedNode(compared.nodes));
     const areas = await measureAreasOf(services, compared, hash);
     return new Reply("runId" in areas ? 202 : 200, { ...areas, hash });
   });
@@ -285,7 +322,7 @@ async function submitChangeMap(
     covers: await coverScenes(client, setup),
     evidence: told.evidence,
   }));
-  const { gated, doubt } = await madeFromOf(services, compared);
+  const { gated, doubt, second } = await madeFromOf(services, compared);
   const name = told.name ?? `${study.name}, ${iso(after.acquiredAt ?? new Date()).slice(0, 10)}`;
   const { width, height } = map.info.grid;
   return db.withTransaction(async (client) => {
@@ -306,6 +343,7 @@ async function submitChangeMap(
         setup,
         zones: zonesOnGrid(beside.zone, map.info.grid),
         doubt,
+        second,
         provenance: provenanceOf(compared, map, beside),
       },
     });

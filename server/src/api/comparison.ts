@@ -8,6 +8,7 @@ import {
   type ComparisonView,
   comparisonSchema,
 } from "@hindglance/contract/comparison";
+import { countedNode } from "@hindglance/core/change/build";
 import { InputError } from "@hindglance/core/errors";
 import { nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
@@ -40,7 +41,7 @@ async function areasOf(
   compared: Comparison,
   { measure, page, allRun }: Wanted,
 ): Promise<CompareAreas> {
-  const hash = nodeHash(compared.nodes.classes, versionOf);
+  const hash = nodeHash(countedNode(compared.nodes), versionOf);
   const known = await services.db.withClient((client) => findTally(client, hash));
   if (known) {
     return { state: "known", hash, tally: known };
@@ -136,6 +137,7 @@ export function comparisonRoutes(api: Router, services: Services): void {
         beforeId: [compare?.beforeId],
         afterId: [compare?.afterId],
         "setup.coverId": [compare?.setup?.coverId],
+        "setup.second": [compare?.setup?.second?.beforeId, compare?.setup?.second?.afterId],
         "setup.transitions": [
           compare?.setup?.transitions?.beforeId,
           compare?.setup?.transitions?.afterId,

@@ -469,6 +469,7 @@ export const listMapFiles = async (client: Client, changeMap: string): Promise<M
                   AND greatest(
                     (doubt ->> 'countedAt')::timestamptz,
                     (depth ->> 'countedAt')::timestamptz,
+                    (confirmed ->> 'countedAt')::timestamptz,
                     taken_back_at
                   ) > blob.created_at
               )

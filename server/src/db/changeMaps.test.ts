@@ -77,6 +77,8 @@ const NOT_COUNTED = {
   level: null,
   spread: null,
   depth: null,
+  seenShare: null,
+  confirmedShare: null,
 };
 
 describe("written and read", () => {

@@ -1,5 +1,6 @@
 import type { MadeFrom } from "@hindglance/core/doubt/plan";
 import type {
+  MapConfirmed,
   MapDepth,
   MapDoubt,
   MapEdited,
@@ -12,6 +13,7 @@ import type { ChangeSetup } from "@hindglance/core/change/setup";
 import type { ZonePart } from "@hindglance/core/patches/facts";
 import type { Standing } from "@hindglance/core/review/standing";
 import type { TallyData } from "@hindglance/core/tally/tally";
+import { type PatchConfirmed, deletePatchConfirmed } from "./confirmed";
 import { deletePatchDepth } from "./depth";
 import { type PatchDoubt, deletePatchDoubt } from "./doubt";
 import { type BinaryRow, bool, copyIn, float8, int2, int4, uuidBytes } from "./copy";
@@ -39,6 +41,8 @@ export interface ChangeMap {
   doubt: MapDoubt | null;
   /** null until it is measured. */
   depth: MapDepth | null;
+  /** null where no second sensor is asked, and until it was. */
+  confirmed: MapConfirmed | null;
   /** The map that it was written from by edits; null where it was not. */
   edited: MapEdited | null;
   /** By cell the number of the patch that somebody gave an outline; null where nobody did. */
@@ -48,7 +52,7 @@ const COLUMNS = `
   id, study_id AS "studyId", name, image_id AS "imageId", node_hash AS "nodeHash",
   setup, provenance, tally, patch_count AS "patchCount", created_at AS "createdAt",
   doubt || jsonb_build_object('imageId', doubt_image_id) AS doubt,
-  depth || jsonb_build_object('imageId', depth_image_id) AS depth,
+  depth || jsonb_build_object('imageId', depth_image_id) AS depth, confirmed,
   edited, patch_image_id AS "patchImageId"
 `;
 
@@ -74,7 +78,7 @@ export const findChangeMap = async (client: Client, id: string): Promise<ChangeM
 /** Keeps a change map whose image is finished. */
 export async function createChangeMap(
   client: Client,
-  m: Omit<ChangeMap, "createdAt" | "patchCount" | "doubt" | "depth"> & {
+  m: Omit<ChangeMap, "createdAt" | "patchCount" | "doubt" | "depth" | "confirmed"> & {
     madeFrom: MadeFrom | null;
   },
 ): Promise<void> {
@@ -156,6 +160,9 @@ export interface Patch extends Omit<PatchDoubt, "edgeShare"> {
   level: number | null;
   spread: number | null;
   depth: number | null;
+  /** What a second sensor says of it; null where none was asked of its class. */
+  seenShare: number | null;
+  confirmedShare: number | null;
   label: number;
   cells: number;
   areaM2: number;
@@ -177,7 +184,7 @@ export interface Patch extends Omit<PatchDoubt, "edgeShare"> {
 /** A patch as it is written: nothing was said of it yet, and its doubt is not counted. */
 export interface NewPatch extends Omit<
   Patch,
-  "standing" | "level" | "spread" | "depth" | keyof PatchDoubt
+  "standing" | "level" | "spread" | "depth" | keyof PatchDoubt | keyof PatchConfirmed
 > {
   number: number;
   /** Its parts by zone; none in maps without zones. */
@@ -253,13 +260,15 @@ export const PATCH = `
   certainty, edge_share AS "edgeShare",
   coalesce(earlier_alike, 0) AS "earlierAlike", coalesce(earlier_seen, 0) AS "earlierSeen",
   coalesce(later_alike, 0) AS "laterAlike", coalesce(later_seen, 0) AS "laterSeen",
-  patch_depth.level, patch_depth.spread, patch_depth.depth
+  patch_depth.level, patch_depth.spread, patch_depth.depth,
+  seen_share AS "seenShare", confirmed_share AS "confirmedShare"
 `;
 /** Where they stand. */
 export const PATCHES = `
   patch
   LEFT JOIN patch_doubt USING (change_map_id, number)
   LEFT JOIN patch_depth USING (change_map_id, number)
+  LEFT JOIN patch_confirmed USING (change_map_id, number)
 `;
 
 /** Patches of a change map by number, from one on. */
@@ -305,6 +314,7 @@ const PATCH_ORDERS: Record<PatchSort, string> = {
   strength: "abs(measure)",
   elevation: "elevation",
   doubt: "1 - certainty",
+  against: "seen_share - confirmed_share",
   place: PLACE,
 };
 /** A ring as PostgreSQL writes it. @param corners longitude and latitude in turn */
@@ -470,6 +480,7 @@ export async function sweepPatches(client: Client): Promise<number> {
   await client.query(`DELETE FROM patch_zone WHERE ${GONE}`);
   await client.query(`DELETE FROM patch_doubt WHERE ${GONE}`);
   await client.query(`DELETE FROM patch_depth WHERE ${GONE}`);
+  await client.query(`DELETE FROM patch_confirmed WHERE ${GONE}`);
   return (await client.query(`DELETE FROM patch WHERE ${GONE}`)).rowCount ?? 0;
 }
 
@@ -484,4 +495,5 @@ export const deletePatches = async (client: Client, changeMap: string): Promise<
   await client.query("DELETE FROM patch_zone WHERE change_map_id = $1", [changeMap]);
   await deletePatchDoubt(client, changeMap);
   await deletePatchDepth(client, changeMap);
+  await deletePatchConfirmed(client, changeMap);
 };

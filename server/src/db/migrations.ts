@@ -929,6 +929,22 @@ CREATE UNIQUE INDEX recipe_run_order ON recipe_run (order_id, after_id)
 WHERE order_id IS NOT NULL;
 `,
   },
+  {
+    id: 32,
+    name: "what a second sensor says",
+    sql: `
+ALTER TABLE change_map
+ADD COLUMN confirmed jsonb;
+
+CREATE TABLE patch_confirmed (
+  change_map_id uuid NOT NULL,
+  number integer NOT NULL,
+  seen_share real NOT NULL,
+  confirmed_share real NOT NULL,
+  PRIMARY KEY (change_map_id, number)
+);
+`,
+  },
 ];
 
 /**

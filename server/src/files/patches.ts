@@ -63,6 +63,12 @@ function columnsOf({ map, info }: Pick<FileSource, "map" | "info">): Column[] {
     ...(map.edited ? [yesOrNo("edited", ({ edited }) => edited)] : []),
     number("doubt", 4, ({ certainty }) => (certainty === null ? null : 1 - certainty)),
     number("edge_share", 4, ({ edgeShare }) => edgeShare),
+    ...(map.confirmed
+      ? [
+          number("second_seen", 4, ({ seenShare }) => seenShare),
+          number("second_confirmed", 4, ({ confirmedShare }) => confirmedShare),
+        ]
+      : []),
     ...(map.depth
       ? [
           number("water_level_m", 2, ({ level }) => level),

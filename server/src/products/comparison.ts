@@ -32,6 +32,7 @@ import type { PreviewPool } from "../preview/pool";
 import { coverDateWarnings } from "./coverDates";
 import { elevationCover } from "./elevationCover";
 import { isReady } from "./families";
+import { type Second, secondOf } from "./secondSensor";
 import { type Series, seriesOf } from "./seriesDates";
 import { type Preparation, chainOfScene, settingsAt } from "./preparation";
 import { type StudySides, cloudSide, isDate, rawNode, sideNode, studySides } from "./sides";
@@ -59,6 +60,8 @@ export interface Comparison {
   nodes: ChangeNodes;
   /** Dates of the series that the measure looks at; null where it looks at the pair alone. */
   series: Series | null;
+  /** The second sensor that is asked about the map; null where none is. */
+  second: Second | null;
   warnings: string[];
 }
 
@@ -232,11 +235,13 @@ export async function comparisonOf(
   requireOrder(before, after);
   const elevation = elevationOf(scenes, before);
   const series = await seriesOf({ db, sources }, all, pair);
+  const second = await secondOf(sources, all, { before, after }, setup.second);
   const cloud = async (x: Side) => (setup.limits.cloud ? cloudSide(sources, all, x) : null);
   const inputs: ChangeInputs = {
     before: { node: before.node, info: before.info, cloud: await cloud(before) },
     after: { node: after.node, info: after.info, cloud: await cloud(after) },
     ...(series ? { series: series.sides } : {}),
+    ...(second ? { second: second.sides } : {}),
     others: await otherDates(sources, all, setup.limits.standing?.sceneIds ?? []),
     elevation: elevation ? { id: elevation.imageId, info: elevation.info } : null,
     cover: coverOf(scenes, setup.coverId),
@@ -249,9 +254,11 @@ export async function comparisonOf(
     ...groundWarnings(all, before, after),
     ...(await coverWarnings(db, before, elevation, nodes)),
     ...(series?.warnings ?? []),
+    ...(second?.warnings ?? []),
   ];
   const { chains } = all;
-  return { study, chains, before, after, elevation, setup, inputs, nodes, series, warnings };
+  const sides = { before, after, elevation };
+  return { study, chains, ...sides, setup, inputs, nodes, series, second, warnings };
 }
 
 /** The elevation that the chain of a date works with, else the first of the study that is imported. */
@@ -463,10 +470,15 @@ const comparableOf = (scene: Scene) => ({
  * Sides of a comparison whose chain was set differently after it was last run: what they are
  * compared as would have to be computed on the way, which takes as long as running the chain.
  */
-export async function sidesNotRun(client: Client, compared: Comparison): Promise<Side[]> {
-  const results = [compared.before, compared.after].flatMap((side) => {
-    const chained = chainOfScene(compared.chains, side.id)?.nodes.get(side.id)?.result;
-    const result = chained && isSharp(compared.setup.speckle) ? sharpened(chained) : chained;
+export async function sidesNotRun(
+  client: Client,
+  { before, after, second, chains, setup }: Comparison,
+): Promise<Pick<Scene, "id" | "name">[]> {
+  const beside = [second?.before, second?.after].filter((scene) => scene != null);
+  const results = [before, after, ...beside].flatMap((side) => {
+    const chained = chainOfScene(chains, side.id)?.nodes.get(side.id)?.result;
+    const isOfPair = side === before || side === after;
+    const result = chained && isOfPair && isSharp(setup.speckle) ? sharpened(chained) : chained;
     return result && result.step !== "source" ? [{ side, hash: nodeHash(result, versionOf) }] : [];
   });
   const kept = await findKept(

@@ -1,4 +1,4 @@
-import type { MadeFrom } from "@hindglance/core/doubt/plan";
+import type { AskedSecond, MadeFrom } from "@hindglance/core/doubt/plan";
 import { InputError } from "@hindglance/core/errors";
 import { nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
@@ -9,6 +9,13 @@ import type { StoredSources } from "../eval/sources";
 import { type Comparison, comparisonOf } from "./comparison";
 import { otherDatesOf } from "./otherDates";
 
+/** What the second sensor of a comparison is asked, with its layer; null where nothing is. */
+function askedOf({ nodes, setup }: Comparison): AskedSecond | null {
+  const confirms = setup.second?.confirms;
+  const layer = nodes.layers.find(({ name }) => name === confirms?.layer);
+  return confirms && layer ? { confirms, node: layer.node } : null;
+}
+
 /** What a map of a comparison is made from. */
 export async function madeFromOf(
   services: { db: Database; sources: StoredSources },
@@ -16,7 +23,11 @@ export async function madeFromOf(
 ): Promise<MadeFrom> {
   const { doubtFrom, before, after, gated } = compared.nodes;
   const others = doubtFrom ? await otherDatesOf(services, compared) : [];
-  return { gated, doubt: doubtFrom && { from: doubtFrom, pair: { before, after }, others } };
+  return {
+    gated,
+    doubt: doubtFrom && { from: doubtFrom, pair: { before, after }, others },
+    second: askedOf(compared),
+  };
 }
 
 /**

@@ -1,5 +1,6 @@
 import { createHash } from "node:crypto";
 import type { Note } from "@hindglance/core/change/firstMap/words";
+import { lookName, lookUnit } from "@hindglance/core/change/second";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 import { positionDoubt } from "@hindglance/core/grid/doubt";
 import type { Provenance, SceneRecord } from "../db/changeMaps";
@@ -58,6 +59,22 @@ const seriesRecords = ({ series }: Comparison): Pick<Provenance, "series"> => {
     : {};
 };
 
+/** What a second sensor saw near the dates, where one is asked. */
+function secondRecord({ second, setup }: Comparison): Pick<Provenance, "second"> {
+  if (!second?.after || !setup.second) {
+    return {};
+  }
+  const { look } = setup.second;
+  return {
+    second: {
+      look: lookName(look),
+      unit: second.sides.after ? lookUnit(look, second.sides.after.info) : "",
+      before: second.before && sceneRecord(second.before),
+      after: sceneRecord(second.after),
+    },
+  };
+}
+
 /**
  * Everything that says how a change map came about.
  * @param map address of the classes and what is known of them
@@ -100,6 +117,7 @@ export function provenanceOf(
     grid: gridText(map.info),
     setup,
     ...seriesRecords(compared),
+    ...secondRecord(compared),
     ...(evidence ? { evidence } : {}),
     ...(warnings.length > 0 ? { warnings } : {}),
   };

@@ -167,6 +167,7 @@ const compared: Stage = async (context) => {
   const facts = {
     ...{ bands: side.info!.bands, looks: side.looks, hasStudyArea: !!study.studyArea },
     hasElevation: all.some(({ kind, imageId }) => kind === "elevation" && imageId),
+    beside: besideOf(all, sides, pair),
   };
   const wanted = setupBy(run.recipe, facts);
   const isFound = run.recipe.thresholds === "found";
@@ -178,9 +179,35 @@ const compared: Stage = async (context) => {
   const notSure = notes.slice(0, 1).filter(({ tone }) => tone !== "found");
   return {
     notes: { setup, notSure: notSure.map(({ text }) => text) },
-    lines: notes.map(({ tone, text }) => (tone === "found" ? said(text) : doubtful(text))),
+    lines: [
+      ...notes.map(({ tone, text }) => (tone === "found" ? said(text) : doubtful(text))),
+      ...secondSaid(run.recipe, setup, all),
+    ],
   };
 };
+
+/** Dates of the study that a second sensor may be asked with. */
+function besideOf(all: readonly Scene[], sides: readonly Side[], [before, after]: [Scene, Scene]) {
+  const infoOf = (id: string) => sides.find(({ sceneId }) => sceneId === id)?.info ?? null;
+  return {
+    pair: { kind: before.kind, beforeAt: before.acquiredAt, afterAt: after.acquiredAt },
+    candidates: all.map(({ id, kind, acquiredAt }) => ({
+      ...{ id, kind, acquiredAt },
+      info: infoOf(id),
+    })),
+  };
+}
+
+/** Which second sensor is asked, or that none could be, where the recipe wants one. */
+function secondSaid({ compare }: KeptRecipeRun["recipe"], { second }: ChangeSetup, all: Scene[]) {
+  if (!compare?.second) {
+    return [];
+  }
+  const scene = all.find(({ id }) => id === second?.afterId);
+  return scene
+    ? [said(`${scene.name} is asked about the map.`)]
+    : [said("No scene of a second sensor lies near the dates: the map is not held against one.")];
+}
 
 /** The setup that the comparison settled on. */
 function setupIn({ notes }: KeptRecipeRun): ChangeSetup {

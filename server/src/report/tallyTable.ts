@@ -1,3 +1,5 @@
+import { SAID, SAID_LOOKS, saidAreas, saidShares } from "@hindglance/core/change/confirmed";
+import { confirmsSaid } from "@hindglance/core/change/sentences";
 import { rulesOn } from "@hindglance/core/change/rules";
 import type { ImageInfo } from "@hindglance/core/graph/image";
 
@@ -195,6 +197,35 @@ function depthLines({ depth, provenance }: ChangeMap): Row[] {
   return [head, ...lines];
 }
 
+/** What a second sensor says of classes, where one was asked: in all and by zone. */
+function secondLines(map: ChangeMap, info: ImageInfo): Row[] {
+  const { confirmed, provenance } = map;
+  if (!confirmed) {
+    return [];
+  }
+  const { labels } = confirmed.confirms;
+  const names = confirmed.tally.zones > 1 ? (provenance.zones?.names ?? []) : [];
+  const zones = [null, ...names.map((_name, k) => k + 1), ...(names.length > 0 ? [0] : [])];
+  const lines = zones.flatMap((zone) =>
+    saidAreas(confirmed.tally, labels, zone).map(({ label, areas }) => {
+      const shares = saidShares(areas);
+      return [
+        zone === null ? "All" : zoneName(names, zone),
+        info.classes!.find((one) => one.label === label)?.name ?? `class ${label}`,
+        ...SAID.map((said) => rounded(areas[said].areaM2 / 1e6, 6)),
+        ...SAID.map((said) => (shares ? rounded(100 * shares[said], 4) : "")),
+        shares?.ofSeen == null ? "" : rounded(100 * shares.ofSeen, 4),
+      ];
+    }),
+  );
+  const words = SAID.map((said) => SAID_LOOKS[said].name);
+  const head = [
+    ...["zone", "class", ...words.map((word) => `${word} km2`)],
+    ...[...words.map((word) => `${word} percent`), "confirmed percent of seen"],
+  ];
+  return [head, ...lines, ["second sensor", confirmsSaid(map) ?? ""]];
+}
+
 /** Areas of every class, of the whole map and by zone. */
 const areaLines = (map: ChangeMap, info: ImageInfo): Row[] => [
   ["zone", "class", "cells", "km2", "ha", "m2", "percent of cells seen"],
@@ -217,6 +248,10 @@ export function inputLines(map: ChangeMap): Row[] {
     ["after", scene(provenance.after)],
     ...(provenance.series?.normal ?? []).map((date) => ["normal by", scene(date)]),
     ...(provenance.series?.watched ?? []).map((date) => ["watched", scene(date)]),
+    ...(provenance.second?.before
+      ? [["second sensor near before", scene(provenance.second.before)]]
+      : []),
+    ...(provenance.second ? [["second sensor near after", scene(provenance.second.after)]] : []),
     ...(provenance.elevation ? [["elevation", scene(provenance.elevation)]] : []),
     ...(provenance.cover ? [["land cover", scene(provenance.cover)]] : []),
     ...(provenance.zones
@@ -282,6 +317,7 @@ export const tallyBlocks = (
       name: k === 0 ? "Accuracy" : `Accuracy ${k + 1}`,
       rows,
     })),
+    { name: "Second sensor", rows: secondLines(map, info) },
     { name: "Depth", rows: depthLines(map) },
     { name: "Inputs", rows: inputLines(map) },
   ].filter(({ rows }) => rows.length > 0);

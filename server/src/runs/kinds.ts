@@ -1,5 +1,6 @@
 import type { RunKind } from "./kind";
 import { computeScene } from "./computeScene";
+import { countConfirmed } from "./countConfirmed";
 import { countDoubt } from "./countDoubt";
 import { countExposure } from "./countExposure";
 import { countTestAreas } from "./countTestAreas";
@@ -27,6 +28,7 @@ export const RUN_KINDS: Record<string, RunKind> = {
   prepareDates,
   writeChangeMap,
   writeEditedMap,
+  countConfirmed,
   countDoubt,
   countExposure,
   drawSample,

@@ -317,5 +317,8 @@ export function mergeTallies(parts: TallyData[]): TallyData {
   return {
     ...tally.toJSON(),
     ...(parts[0]?.limits ? { limits: mergeEffects(parts.map((part) => part.limits!)) } : {}),
+    ...(parts[0]?.confirmed
+      ? { confirmed: mergeTallies(parts.map((part) => part.confirmed!)) }
+      : {}),
   };
 }

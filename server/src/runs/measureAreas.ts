@@ -3,9 +3,9 @@ import type { NodeSpec } from "@hindglance/core/graph/node";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import { findTally, saveTally } from "../db/nodes";
 import type { ZonePolygons } from "../products/zonePolygons";
-import type { RunKind } from "./kind";
-import { RANGE_CELLS, countedRows, GatherPhases, mergeTallies } from "./mapPhases";
-import { rowRanges } from "./ranges";
+import type { RangeContext, RunKind } from "./kind";
+import { RANGE_CELLS, classRows, countedRows, GatherPhases, mergeTallies } from "./mapPhases";
+import { type RowRange, rowRanges } from "./ranges";
 
 /** `node`: all stages of a map as one image, `info` what is known of that. */
 export interface AreasParams {
@@ -14,6 +14,21 @@ export interface AreasParams {
   info: ImageInfo;
   /** Zones that areas are counted by; absent: none. */
   zones?: ZonePolygons;
+  /** What a second sensor says of the map, to be counted too. */
+  confirmed?: { node: NodeSpec; info: ImageInfo } | null;
+}
+
+/** What a second sensor says of the map in a range; nothing where none is asked. */
+async function confirmedRows(
+  { confirmed, zones = [] }: AreasParams,
+  range: RowRange,
+  ctx: RangeContext,
+): Promise<Pick<TallyData, "confirmed">> {
+  if (!confirmed) {
+    return {};
+  }
+  const { tally } = await classRows(confirmed.node, confirmed.info, range, zones, ctx, false);
+  return { confirmed: { zones: tally.zones, entries: tally.entries } };
 }
 
 /** Exact areas of a map at full resolution and what each limit did, kept by the map's hash. */
@@ -35,20 +50,10 @@ export const measureAreas: RunKind<AreasParams> = {
     if (phase < gathering.plan.length) {
       return gathering.work(phase, seq, params.info, ctx);
     }
-    return {
-      result: (
-        await countedRows(
-          params.node,
-          params.info,
-          rowRanges(params.info.grid.width, params.info.grid.height, RANGE_CELLS)[seq]!,
-          params.zones ?? [],
-          ctx,
-          false,
-          params.key,
-          run.id,
-        )
-      ).tally,
-    };
+    const { node, info, key, zones = [] } = params;
+    const range = rowRanges(info.grid.width, info.grid.height, RANGE_CELLS)[seq]!;
+    const { tally } = await countedRows(node, info, range, zones, ctx, false, key, run.id);
+    return { result: { ...tally, ...(await confirmedRows(params, range, ctx)) } };
   },
   async finish(params, results, client) {
     const gathering = new GatherPhases(params.node);

@@ -15,7 +15,8 @@ import { deleteImage, finishImage } from "../db/images";
 import type { Client } from "../db/pool";
 import { addToLedger, touchStudy } from "../db/studies";
 import { inheritVerdicts } from "../db/verdicts";
-import { type DoubtPlan, MEASURE_BAND } from "@hindglance/core/doubt/plan";
+import { type AskedSecond, type DoubtPlan, MEASURE_BAND } from "@hindglance/core/doubt/plan";
+import { submitConfirmed } from "./countConfirmed";
 import { submitDoubt } from "./countDoubt";
 import type { RangeContext, RunKind } from "./kind";
 import { type Inheritance, inheritanceOf, patchedImage, patchesOf } from "./mapPatches";
@@ -36,6 +37,8 @@ export interface ChangeMapParams {
   zones: ZonePolygons;
   /** What its doubt is counted from once it is written; null where it cannot be told. */
   doubt: DoubtPlan | null;
+  /** What a second sensor is asked about it; absent where none is. */
+  second?: AskedSecond | null;
   provenance: Provenance;
 }
 
@@ -136,7 +139,7 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
       setup: params.setup,
       provenance: params.provenance,
       tally,
-      madeFrom: { gated: params.gated, doubt: params.doubt },
+      madeFrom: { gated: params.gated, doubt: params.doubt, second: params.second ?? null },
       edited: null,
       patchImageId: null,
     });
@@ -155,11 +158,12 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
     });
     await forgetSums(client, params);
     await touchStudy(client, run.studyId!);
+    const { changeMapId, name, imageId: mapImageId, info: mapInfo, setup, zones } = params;
+    const map = { changeMapId, name, mapImageId, mapInfo, setup, zones };
     if (params.doubt) {
-      const { changeMapId, name, imageId: mapImageId, info: mapInfo, setup, zones } = params;
-      const map = { changeMapId, name, mapImageId, mapInfo, setup, zones };
       await submitDoubt(client, submit, run.studyId!, map, params.doubt);
     }
+    await submitConfirmed(submit, run.studyId!, map, params.second);
     return { changeMapId: params.changeMapId };
   },
   async discard(params, client) {

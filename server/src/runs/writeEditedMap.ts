@@ -40,6 +40,7 @@ import { findJudgedMaps, inheritVerdicts } from "../db/verdicts";
 import { EditedMaps } from "../eval/edited";
 import type { Submit } from "../products/plans";
 import { type ZonePolygons, zoneCells, zonesOfMap } from "../products/zonePolygons";
+import { submitConfirmed } from "./countConfirmed";
 import { submitDoubt } from "./countDoubt";
 import type { RangeContext, RunKind } from "./kind";
 import { type Inheritance, heirsOf, numbersOfImage, patchedImage } from "./mapPatches";
@@ -292,10 +293,12 @@ export const writeEditedMap: RunKind<EditedMapParams> = {
     const [found] = await results<{ inheritance: Inheritance | null }>(patchPhase(params));
     await publish(params, tally, found?.inheritance ?? null, client, run.studyId!);
     const { changeMapId, patchImageId, name, imageId, info, setup, zones, madeFrom } = params;
+    const of = { changeMapId, patchImageId, name, mapImageId: imageId, mapInfo: info };
+    const map = { ...of, setup, zones };
     if (madeFrom?.doubt) {
-      const of = { changeMapId, patchImageId, name, mapImageId: imageId, mapInfo: info };
-      await submitDoubt(client, submit, run.studyId!, { ...of, setup, zones }, madeFrom.doubt);
+      await submitDoubt(client, submit, run.studyId!, map, madeFrom.doubt);
     }
+    await submitConfirmed(submit, run.studyId!, map, madeFrom?.second);
     return { changeMapId };
   },
   async discard(params, client) {

@@ -1,8 +1,15 @@
+import { SAID, SAID_LOOKS, saidAreas, saidShares } from "@hindglance/core/change/confirmed";
 import type { Exposure } from "@hindglance/contract/exposure";
 import { amountText, cutText, layerText, peopleText } from "@hindglance/contract/exposureWords";
 import { measureUnit } from "@hindglance/core/change/measures/all";
 import { rulesOn } from "@hindglance/core/change/rules";
-import { groupsSaid, limitsSaid, measureSaid, sentence } from "@hindglance/core/change/sentences";
+import {
+  confirmsSaid,
+  groupsSaid,
+  limitsSaid,
+  measureSaid,
+  sentence,
+} from "@hindglance/core/change/sentences";
 import { transitionsText } from "@hindglance/core/change/transitions";
 import { waterOf } from "@hindglance/core/flood/depths";
 import { peopleOf } from "@hindglance/core/exposure/people";
@@ -35,6 +42,8 @@ function sourceLines({ provenance }: ChangeMap): string[] {
     ["Land cover", cover],
     ["Classified before", covers?.before],
     ["Classified after", covers?.after],
+    ["Second sensor near before", provenance.second?.before],
+    ["Second sensor near after", provenance.second?.after],
   ];
   const scenes = named.flatMap(([name, scene]) => {
     if (!scene) {
@@ -121,6 +130,25 @@ function doubtLines({ doubt, provenance }: ChangeMap): string[] {
   return ["Probable areas are sums of the probability of every cell.", ...evidence];
 }
 
+/** What a second sensor says of the classes, where one was asked. */
+function secondLines(map: ChangeMap, classes: readonly SheetClass[]): string[] {
+  const { confirmed } = map;
+  if (!confirmed) {
+    return [];
+  }
+  const said = saidAreas(confirmed.tally, confirmed.confirms.labels).flatMap(({ label, areas }) => {
+    const shares = saidShares(areas);
+    const name = classes.find((one) => one.label === label)?.name ?? `Class ${label}`;
+    const parts = SAID.map(
+      (one) =>
+        `${SAID_LOOKS[one].name} ${areaSaid(areas[one].areaM2)} (${percent(shares?.[one] ?? 0)} %)`,
+    );
+    return shares ? [`${name}: ${parts.join(", ")}.`] : [];
+  });
+  const by = confirmsSaid(map);
+  return by ? [`${by}.`, ...said] : said;
+}
+
 /** The water over flooded ground, where its depth was measured. */
 function waterLines({ depth }: ChangeMap): string[] {
   if (!depth) {
@@ -173,9 +201,11 @@ export function noteSections(
   warnings: readonly string[],
 ): SheetSection[] {
   const water = waterLines(map);
+  const second = secondLines(map, classes);
   return [
     { title: "Accuracy", lines: accuracyLines(beside.test, beside.outcome) },
     { title: "Doubt", lines: doubtLines(map) },
+    ...(second.length > 0 ? [{ title: "Second sensor", lines: second }] : []),
     ...(water.length > 0 ? [{ title: "Water", lines: water }] : []),
     { title: "Exposure", lines: exposureLines(beside.exposure, classes) },
     ...(warnings.length > 0 ? [{ title: "Warnings", lines: warnings }] : []),

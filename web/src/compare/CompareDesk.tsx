@@ -5,7 +5,7 @@ import type { ChangeSetup, Grouping } from "@hindglance/core/change/setup";
 import { type FirstMap, withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
 import { canonicalJson } from "@hindglance/core/graph/node";
 import { sayError } from "../api/client";
-import type { Study } from "../api/types";
+import type { Scene, Study } from "../api/types";
 import { Choice } from "../ui/Choice";
 import { ClassList } from "./rules/ClassList";
 import { ClassTools } from "./ClassTools";
@@ -17,6 +17,8 @@ import { limitsSet } from "@hindglance/core/change/limits/all";
 import { LimitSection } from "./LimitSection";
 import { MeasureSection, PairMessages } from "./MeasureSection";
 import { isOfCovers } from "./pair";
+import { SecondDesk } from "./second/SecondDesk";
+import type { SecondShow } from "./second/ShowChoice";
 import { useCompare } from "./state";
 import { TransitionDesk } from "./transitions/TransitionDesk";
 import type { LayerUnit } from "./units";
@@ -30,7 +32,7 @@ export interface GroupLook {
   show: "groups" | "classes";
 }
 
-type Tab = "classes" | "limits";
+type Tab = "classes" | "limits" | "second";
 
 type Source = "rules" | "groups" | "cover";
 
@@ -114,6 +116,11 @@ function TabChoice({
           name: `Limits ${limitsSet(setup.limits).length}`,
           hint: "Where classes are kept and dropped, in order",
         },
+        {
+          value: "second",
+          name: setup.second ? "Second sensor ✓" : "Second sensor",
+          hint: "Another sensor that saw the ground near these dates",
+        },
       ]}
     />
   );
@@ -127,6 +134,9 @@ interface Props {
   unit: LayerUnit;
   look: GroupLook;
   setLook(change: (old: GroupLook) => GroupLook): void;
+  scenes: Scene[];
+  secondShow: SecondShow;
+  setSecondShow(show: SecondShow): void;
 }
 
 /** What decides the classes, written so that the same settings read alike. */
@@ -196,6 +206,17 @@ export function CompareDesk(props: Props) {
           head={byRules ? tabs : null}
         />
       )}
+      {tab === "second" && (
+        <SecondDesk
+          study={study}
+          scenes={props.scenes}
+          shown={shown}
+          setup={setup}
+          head={byRules ? tabs : null}
+          show={props.secondShow}
+          setShow={props.setSecondShow}
+        />
+      )}
     </>
   );
 }
@@ -259,6 +280,7 @@ function Classes({ shown, setup, actions, unit, head }: Props & { head: React.Re
       exact={isExact}
       hasElevation={!!shown.elevation}
       hasCross={shown.has.cross}
+      hasSecond={!!setup.second}
       change={useCompare.getState().change}
     />
   );

@@ -10,6 +10,7 @@ import { CompareDesk, type GroupLook } from "./CompareDesk";
 import { CompareFooter, type MainFigure } from "./CompareFooter";
 import { ComparePicture } from "./ComparePicture";
 import { NoPair } from "./NoPair";
+import type { SecondShow } from "./second/ShowChoice";
 import { comparableScenes } from "./pair";
 import { useActions } from "./useActions";
 import { useCompareKeys } from "./useCompareKeys";
@@ -43,6 +44,7 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
   const actions = useActions(study, scenes, shown);
   const look = useLook(shown);
   const map = useWriteMap(study.id, shown.whole);
+  const [secondShow, setSecondShow] = useState<SecondShow>("classes");
   const [groupLook, setGroupLook] = useState<GroupLook>({ hidden: new Set(), show: "groups" });
   const dates = useMemo(() => comparableScenes(shown.able, shown.kind), [shown.able, shown.kind]);
   useCompareKeys(dates, shown.whole, actions.setPair);
@@ -64,7 +66,15 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
     <Workspace
       label="Compare"
       strip={strip}
-      picture={<ComparePicture study={study} shown={shown} groups={groupLook} {...look} />}
+      picture={
+        <ComparePicture
+          study={study}
+          shown={shown}
+          groups={groupLook}
+          secondShow={secondShow}
+          {...look}
+        />
+      }
       desk={
         setup && (
           <CompareDesk
@@ -75,6 +85,9 @@ function Compare({ study, scenes }: { study: Study; scenes: Scene[] }) {
             unit={unitsOf(setup, shown.bands)}
             look={groupLook}
             setLook={setGroupLook}
+            scenes={scenes}
+            secondShow={secondShow}
+            setSecondShow={setSecondShow}
           />
         )
       }

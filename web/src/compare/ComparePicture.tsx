@@ -5,6 +5,7 @@ import { Beginning } from "./Beginning";
 import { Problem } from "../ui/Messages";
 import { CompareMaps } from "./maps/CompareMaps";
 import type { LayerUnit } from "./units";
+import type { SecondShow } from "./second/ShowChoice";
 import type { ComparisonOnScreen } from "./useComparison";
 
 interface Props {
@@ -18,6 +19,7 @@ interface Props {
   /** End of the measure's usual range. */
   changeEnd: number;
   groups: { hidden: ReadonlySet<number>; show: "groups" | "classes" } | null;
+  secondShow: SecondShow;
 }
 
 const PICKED: Props["groups"] = { hidden: new Set(), show: "classes" };

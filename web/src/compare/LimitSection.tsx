@@ -56,6 +56,7 @@ export function LimitSection({
         hasElevation: !!shown.elevation,
         hasHidden: shown.has.hidden,
         hasCloud: shown.has.cloud,
+        hasSecond: !!setup.second?.confirms,
         others: others.map(({ id, acquiredAt }) => ({ id, name: dayYear(acquiredAt!) })),
         classes: classesFrom(setup),
         start: standingStart(setup, isValueBand(shown.bands[setup.band])),

@@ -17,6 +17,7 @@ const ground: LimitGround = {
   hasArea: true,
   hasElevation: true,
   hasHidden: true,
+  hasSecond: false,
   hasCloud: false,
   others: [{ id: OTHER, name: "20 May" }],
   classes: [

@@ -83,6 +83,8 @@ export type ExactAreas = {
   byLabel: LiveAreas["byLabel"];
   seenM2: number;
   /** What each limit did, in its order. */ limits: LimitEffect[];
+  /** What a second sensor says of the map; null where none was asked. */
+  confirmed: TallyData | null;
 };
 
 /** Areas by class out of a tally. */
@@ -97,5 +99,5 @@ export function areasOf(t: TallyData): ExactAreas {
       seenM2 += value.areaM2;
     }
   }
-  return { byLabel, seenM2, limits: t.limits ?? [] };
+  return { byLabel, seenM2, limits: t.limits ?? [], confirmed: t.confirmed ?? null };
 }

@@ -7,8 +7,20 @@ import { fakeServer, renderPart, testClient } from "../testing/page";
 import { CompareFooter } from "./CompareFooter";
 import { NotRun } from "./NotRun";
 
-const areas = { byLabel: { 1: { cells: 100, areaM2: 2.5e6 } }, seenM2: 10e6, limits: [] };
-const numbers = { areas, isExact: true, limits: null, running: null, waitsForRun: false };
+const areas = {
+  byLabel: { 1: { cells: 100, areaM2: 2.5e6 } },
+  seenM2: 10e6,
+  limits: [],
+  confirmed: null,
+};
+const numbers = {
+  areas,
+  isExact: true,
+  limits: null,
+  confirmed: null,
+  running: null,
+  waitsForRun: false,
+};
 const run = (more: Partial<Run>): Run => ({
   id: "r1",
   studyId: "s1",

@@ -24,6 +24,8 @@ export const unitOf = (layer: Layer, bands: LayerUnit): LayerUnit => {
       return { unit: "m", decimals: 0, step: 5 };
     case "reflectance":
       return { unit: "", decimals: 3, step: 0.01 };
+    case "second":
+      return plainUnit("");
     case "measure":
       return bands.measure ?? bands;
     default:

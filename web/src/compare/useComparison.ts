@@ -3,7 +3,7 @@ import { SCENE_KINDS } from "@hindglance/contract/comparison";
 import { call } from "../api/call";
 import { useMemo } from "react";
 import { useQuery } from "@tanstack/react-query";
-import { buildChange, otherPolarisation } from "@hindglance/core/change/build";
+import { buildChange, countedNode, otherPolarisation } from "@hindglance/core/change/build";
 import { seriesFrom } from "@hindglance/core/change/series";
 import {
   type ChangeInputs,
@@ -11,7 +11,7 @@ import {
   type ChangeSetup,
 } from "@hindglance/core/change/setup";
 import type { BandInfo } from "@hindglance/core/graph/image";
-import { nodeHash } from "@hindglance/core/graph/node";
+import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
 import { sayError } from "../api/client";
@@ -90,16 +90,36 @@ interface Built {
   problem: string | null;
 }
 
+/** Dates of the second sensor that the settings name. */
+function secondSides(
+  sides: readonly Side[],
+  second: ChangeSetup["second"],
+): Pick<ChangeInputs, "second"> {
+  if (!second) {
+    return {};
+  }
+  const sideOf = (id: string | null) => {
+    const found = sides.find(({ sceneId }) => sceneId === id);
+    const { node, info, cloud } = found ?? { node: null, info: null, cloud: null };
+    return node && info ? { node, info, cloud } : null;
+  };
+  return { second: { before: sideOf(second.beforeId), after: sideOf(second.afterId) } };
+}
+
 function built(
   inputs: ChangeInputs | null,
   setup: ChangeSetup | null,
-  series: ChangeInputs["series"],
+  { series, sides }: { series: ChangeInputs["series"]; sides: readonly Side[] },
 ): Built {
   if (!inputs || !setup) {
     return { nodes: null, problem: null };
   }
   try {
-    const all = series ? { ...inputs, series } : inputs;
+    const all = {
+      ...inputs,
+      ...(series ? { series } : {}),
+      ...secondSides(sides, setup.second),
+    };
     return { nodes: buildChange(all, setup), problem: null };
   } catch (error) {
     return { nodes: null, problem: sayError(error) };
@@ -153,11 +173,11 @@ function useGroups(studyId: string, whole: Whole | null, nodes: CompareNodes | n
 function useNumbers(
   versions: ReturnType<typeof useVersions>,
   nodes: ChangeNodes | null,
-  hash: string | null,
+  { hash, countedHash }: { hash: string | null; countedHash: string | null },
 ) {
   const { view, isCurrent, dragging } = versions;
   const live = useLiveAreas(view?.nodes ?? null, nodes);
-  const answer = isCurrent && view?.areas?.hash === hash ? view.areas : null;
+  const answer = isCurrent && view?.areas?.hash === countedHash ? view.areas : null;
   const exact = useExactAreas(answer);
   // While a threshold is dragged the areas of a moment ago stand; else only those of this very map.
   const overview = live.hash === hash || dragging ? live.areas : null;
@@ -166,6 +186,7 @@ function useNumbers(
     areas: isExact ? exact.areas : overview,
     isExact,
     limits: isExact ? exact.areas!.limits : null,
+    confirmed: isExact ? exact.areas!.confirmed : null,
     running: exact.running,
     waitsForRun: answer?.state === "notRun",
   };
@@ -247,9 +268,14 @@ function useBuilt(
   const { nodes, problem } = useMemo(() => {
     const both = side && otherSide ? { beforeId: side.sceneId, afterId: otherSide.sceneId } : null;
     const series = both && setup ? seriesSides(scenes, sides ?? NONE, both, setup) : undefined;
-    return built(inputs, setup, series);
+    return built(inputs, setup, { series, sides: sides ?? NONE });
   }, [inputs, setup, scenes, sides, side, otherSide]);
-  return { inputs, nodes, problem, hash: nodes ? nodeHash(nodes.classes, versionOf) : null };
+  const hashOf = (node: NodeSpec | null) => node && nodeHash(node, versionOf);
+  return {
+    ...{ inputs, nodes, problem },
+    hash: hashOf(nodes && nodes.classes),
+    countedHash: hashOf(nodes && countedNode(nodes)),
+  };
 }
 
 /** What of the server's last answer belongs to the settings on screen. */
@@ -284,7 +310,11 @@ export function useComparison(study: Study, scenes: Scene[]) {
   const pair = usePair(scenes, material, whole);
   const { before, after, side, sideOf, cover, kind, has } = pair;
   const made = useBuilt(study, scenes, material, pair, setup);
-  const numbers = useNumbers(versions, made.nodes, made.problem ? null : made.hash);
+  const numbers = useNumbers(
+    versions,
+    made.nodes,
+    made.problem ? { hash: null, countedHash: null } : made,
+  );
   const counted = made.inputs ? whole : null;
   const { view, isCurrent } = versions;
   return {

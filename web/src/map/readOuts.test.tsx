@@ -30,7 +30,17 @@ const classNode = () => nodeOf(["classes"], { type: "class8" });
 function nothingYet(): CompareNodes {
   const stack = nodeOf(["before", "after", "measure", "slope", "elevation"]);
   return {
-    ...{ pictures: null, groups: null, warnings: [], blurs: [], series: null, stack, gated: stack },
+    ...{
+      pictures: null,
+      groups: null,
+      warnings: [],
+      blurs: [],
+      series: null,
+      confirmed: null,
+      second: null,
+      stack,
+      gated: stack,
+    },
     before: nodeOf(["VV"]),
     after: nodeOf(["VV"]),
     classes: classNode(),

@@ -35,6 +35,18 @@ function otherDatesText(patch: PatchRow): string[] {
   ];
 }
 
+/** What a second sensor says of it, where one was asked. */
+function secondText({ seenShare, confirmedShare }: PatchRow): string[] {
+  if (seenShare === null || confirmedShare === null) {
+    return [];
+  }
+  return seenShare === 0
+    ? ["The second sensor saw none of it"]
+    : [
+        `The second sensor saw ${number(100 * seenShare)} % of it and confirms ${number((100 * confirmedShare) / seenShare)} % of that`,
+      ];
+}
+
 /** Where the mean of a patch lies beside its threshold. */
 function marginText({ map, patch, unit }: Props): string[] {
   const margin = marginOf(map.setup, patch);
@@ -60,6 +72,7 @@ function reasonsOf(props: Props): string[] {
       : [`${number(100 * patch.edgeShare)} % of its cells lie at its edge`]),
     ...marginText(props),
     ...otherDatesText(patch),
+    ...secondText(patch),
   ];
 }
 

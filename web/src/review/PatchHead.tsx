@@ -20,6 +20,17 @@ const COLUMNS: { sort: PatchSort; name: string; title: string }[] = [
   },
 ];
 
+/** In the place of the outline, where a second sensor was asked. */
+const AGAINST = {
+  sort: "against",
+  name: "against",
+  title: "Share of the patch that the second sensor saw and does not confirm, percent",
+} as const;
+
+/** Columns of a map's patches. */
+const columnsOf = (isAsked: boolean) =>
+  COLUMNS.map((column) => (isAsked && column.sort === "perimeter" ? AGAINST : column));
+
 /** Columns of the head and of every row. */
 export const GRID =
   "grid grid-cols-[14px_36px_1.35fr_1.15fr_1fr_34px_46px_14px] items-center gap-x-1.5";
@@ -29,11 +40,13 @@ interface Props {
   unit: LayerUnit;
   /** What the column of change sorts by. */
   changeBy: PatchSort;
+  /** Whether a second sensor was asked about the map. */
+  isAsked: boolean;
   sort(by: PatchSort): void;
 }
 
 /** Heads of the columns; a click sorts by one, a second click the other way round. */
-export function PatchHead({ ask, unit, changeBy, sort }: Props) {
+export function PatchHead({ ask, unit, changeBy, isAsked, sort }: Props) {
   const Arrow = ask.down ? ArrowDown : ArrowUp;
   const sorted = ask.down ? "descending" : "ascending";
   return (
@@ -41,7 +54,7 @@ export function PatchHead({ ask, unit, changeBy, sort }: Props) {
       <span role="columnheader">
         <span className="sr-only">class</span>
       </span>
-      {COLUMNS.map((column) => {
+      {columnsOf(isAsked).map((column) => {
         const by = column.sort === "measure" ? changeBy : column.sort;
         const isSorted = ask.sort === by;
         return (

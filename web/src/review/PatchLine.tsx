@@ -21,10 +21,16 @@ interface Props {
 const orDash = (value: number | null, written: (value: number) => string): string =>
   value === null ? "–" : written(value);
 
+/** Share of a patch that a second sensor saw and does not confirm; null where none was asked. */
+const againstOf = ({ seenShare, confirmedShare }: PatchRow): number | null =>
+  seenShare === null || confirmedShare === null ? null : seenShare - confirmedShare;
+
 /** Cells of a row behind its number. */
-const cellsOf = (patch: PatchRow, unit: LayerUnit): string[] => [
+const cellsOf = (map: ChangeMap, patch: PatchRow, unit: LayerUnit): string[] => [
   number(patch.areaM2 / 1e4, patch.areaM2 < 1e5 ? 2 : 1),
-  orDash(patch.perimeterM, (metres) => number(metres / 1000, 2)),
+  map.confirmed
+    ? orDash(againstOf(patch), (share) => number(100 * share))
+    : orDash(patch.perimeterM, (metres) => number(metres / 1000, 2)),
   orDash(patch.measure, (value) => number(value, unit.decimals, true)),
   orDash(patch.elevation, (metres) => number(metres)),
   orDash(doubtOf(patch), (doubt) => number(100 * doubt)),
@@ -77,7 +83,7 @@ function Cells({ map, patch, unit }: { map: ChangeMap; patch: PatchRow; unit: La
       <span role="cell" className="text-right text-soft">
         {number(patch.number)}
       </span>
-      {cellsOf(patch, unit).map((text, k) => (
+      {cellsOf(map, patch, unit).map((text, k) => (
         <span key={k} role="cell" className="whitespace-nowrap text-right">
           {text}
         </span>

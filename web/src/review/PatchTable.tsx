@@ -123,7 +123,13 @@ export function PatchTable({ map, review, unit }: Props) {
       aria-rowcount={count + 1}
       className="flex min-h-0 flex-1 flex-col"
     >
-      <PatchHead ask={ask} unit={unit} changeBy={changeSort(map)} sort={sort} />
+      <PatchHead
+        ask={ask}
+        unit={unit}
+        changeBy={changeSort(map)}
+        isAsked={map.confirmed !== null}
+        sort={sort}
+      />
       <div
         ref={box}
         tabIndex={0}

@@ -157,6 +157,7 @@ test("heads sort, say by which and which way, and a second click turns the order
   const asked: string[] = [];
   renderPart(
     <PatchHead
+      isAsked={false}
       ask={ALL_PATCHES}
       unit={DECIBEL}
       changeBy="strength"

@@ -25,6 +25,7 @@ import { ProbableTable } from "./ProbableTable";
 import { areaRows } from "./probable";
 import { sampleText, useTested } from "../accuracy/useTested";
 import { RenameMap } from "./RenameMap";
+import { SecondSection } from "./SecondSection";
 import { type AreasOfMap, areasOfMap, tableText } from "./table";
 import { type Counted, VerdictTable } from "./VerdictTable";
 import { classStandings, rowsByVerdict } from "./verdicts";
@@ -106,6 +107,7 @@ export function MapTally({ study, map, maps, pick, strip }: Props) {
           </Section>
           <EditedFrom map={map} unit={unit} />
           <Beside map={map} unit={unit} shown={shown} />
+          <SecondSection map={map} />
           {(study.hazard === "flood" || map.depth) && (
             <DepthSection map={map} isShown={isDepthShown} show={showDepth} />
           )}

@@ -162,6 +162,8 @@ export async function nodesOf(
     pictures: null,
     blurs: [],
     series: null,
+    confirmed: null,
+    second: null,
     before: await view(nodes.before),
     after: await view(nodes.after),
     stack: await view(nodes.stack),

@@ -117,6 +117,8 @@ export const NOT_DOUBTED = {
   level: null,
   spread: null,
   depth: null,
+  seenShare: null,
+  confirmedShare: null,
   edited: false,
 };
 
@@ -131,6 +133,7 @@ export function aChangeMap(more: Partial<ChangeMap> = {}): ChangeMap {
     nodeHash: "h1",
     doubt: null,
     depth: null,
+    confirmed: null,
     edited: null,
     patchImageId: null,
     rowsBefore: [],

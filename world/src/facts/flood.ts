@@ -22,6 +22,7 @@ import { studyAreaGeoJson } from "../vectors";
 import { FACTOR, imageGrid } from "../write";
 import { type Coverage, intervalCoverage } from "./sampling";
 import { type DepthScore, scoreDepth, wholeDepth } from "./depth";
+import { type SecondScore, askedOf, cameraOf, scoreSecond } from "./second";
 import { type DoubtScore, scoreDoubt, wholeDoubt } from "./doubt";
 import { type Score, type Truth, isOneOf, scored } from "./scored";
 
@@ -61,12 +62,14 @@ class FloodStudy {
       a: { info: imageInfo(grid, PAIR), bands: after },
       o: { info: imageInfo(grid, PAIR), bands: earlier },
       e: { info: imageInfo(ground.grid, heights), bands: [ground.elevation] },
+      h: cameraOf(ground),
     });
     const side = async (id: string) => ({ node: sourceNode(id), info: await sources.info(id) });
     const inputs: ChangeInputs = {
       before: await side("b"),
       after: await side("a"),
       others: { o: await side("o") },
+      second: { before: null, after: await side("h") },
       elevation: { id: "e", info: await sources.info("e") },
       studyArea: multiPolygonFrom(studyAreaGeoJson()),
     };
@@ -138,6 +141,12 @@ class FloodStudy {
     return intervalCoverage(labels, reference, this.grid, SAMPLED);
   }
 
+  /** What a camera says of the first class of a map the day after. */
+  async asked(setup: ChangeSetup, truth: Truth): Promise<SecondScore> {
+    const { confirmed } = buildChange(this.inputs, { ...setup, second: askedOf([1]) });
+    return scoreSecond(labelCells((await this.cells(confirmed!))[0]!), truth);
+  }
+
   /** Scores of the map after each limit. */
   async stages(setup: ChangeSetup, truth: Truth): Promise<({ limit: string } & Score)[]> {
     const nodes = buildChange(this.inputs, setup);
@@ -196,6 +205,13 @@ function aloneOf(preset: ChangeSetup): ChangeSetup {
   };
 }
 
+/** Water of the after date alone, where a camera does not say that there is none. */
+const seenByTwo = (alone: ChangeSetup): ChangeSetup => ({
+  ...alone,
+  second: askedOf([1]),
+  limits: { ...alone.limits, maxSlopeDeg: null, drainage: null, standing: null, against: true },
+});
+
 /** Change by both polarisations that is dark after. */
 const probableOf = (preset: ChangeSetup, reweighted: boolean): ChangeSetup => ({
   ...preset,
@@ -233,6 +249,11 @@ export async function floodFacts(ground: Ground) {
     preset: await stages(preset),
     refined: await stages(refinedOf(preset)),
     alone: await stages(aloneOf(preset)),
+    byTwo: await stages(seenByTwo(aloneOf(preset))),
+    second: {
+      preset: await study.asked(preset, truth),
+      alone: await study.asked(aloneOf(preset), truth),
+    },
     others: {
       "preset without a speckle filter": await last(unsmoothed),
       "MAD of VV and VH under 1 %, and dark after": await last(probableOf(preset, false)),

@@ -46,6 +46,10 @@ export const SPECTRA: Record<number, readonly number[]> = {
 /** The open sea is clearer than river and lakes. */
 const SEA = [0.031, 0.026, 0.017, 0.008, 0.003, 0.002, 0.001] as const;
 const CHAR = [0.028, 0.03, 0.035, 0.042, 0.065, 0.13, 0.16] as const;
+/** Water that carries the soil of fields. */
+const MUDDY = [0.06, 0.066, 0.082, 0.074, 0.03, 0.011, 0.006] as const;
+/** Share of a flooded cell that is water where reeds or houses stand in it. */
+const WATER_BETWEEN = 0.45;
 /** How far a patch's own vigour changes each band: more leaves, more near infrared, less red. */
 const OWN = [-0.15, -0.15, -0.15, -0.45, 0.35, -0.3, -0.3] as const;
 /** Share of a cell that is char by severity. */
@@ -123,6 +127,8 @@ export interface OpticalDate {
   seed: number;
   vigour: number;
   fire: boolean;
+  /** Whether the flood stands. */
+  flood?: boolean;
   /** Haze of the whole air: optical depth beyond a clear day. */ air: number;
 }
 export const DATES = {
@@ -203,6 +209,17 @@ export const DATES = {
     fire: true,
     air: 0.01,
   },
+  /** The day after the radar saw the flood: broken cloud, the sun low in autumn. */
+  flooded: {
+    time: "2025-05-15T13:12:26Z",
+    sunElevationDeg: 26.4,
+    sunAzimuthDeg: 36.8,
+    seed: 257,
+    vigour: 0.84,
+    fire: true,
+    flood: true,
+    air: 0.01,
+  },
 } satisfies Record<string, OpticalDate>;
 
 const patches = new WeakMap<Ground, { own: Float32Array; light: Float32Array }>();
@@ -226,6 +243,14 @@ function patchesOf(ground: Ground): { own: Float32Array; light: Float32Array } {
 /** Land cover as a date sees it. */
 export const coverOn = (ground: Ground, date: OpticalDate): Uint8Array =>
   date.time < "2022" ? ground.coverThen : ground.cover;
+
+/** Share of a 10 m cell that the flood covers on a date. */
+function waterShare(ground: Ground, date: OpticalDate, cover: number, i: number): number {
+  if (!date.flood || cover === COVER.water || ground.waterAfter[i] !== 1) {
+    return 0;
+  }
+  return cover === COVER.reed || cover === COVER.town ? WATER_BETWEEN : 1;
+}
 
 /** Clean surface reflectance of one 10 m cell in the seven bands of HELIO2. */
 export function spectrumAt(
@@ -260,7 +285,8 @@ export function spectrumAt(
     if (green) {
       value *= 1 + OWN[b]! * own + (b === 4 ? date.vigour - 1 : 0.5 * (1 - date.vigour));
     }
-    out[b] = value * (1 - burn) + CHAR[b]! * burn;
+    const water = waterShare(ground, date, cover, i);
+    out[b] = (value * (1 - burn) + CHAR[b]! * burn) * (1 - water) + MUDDY[b]! * water;
   }
 }
 

@@ -6,7 +6,7 @@ import { cutGrid } from "@hindglance/core/grid/union";
 import { COVER, type Ground, HEIGHT, WIDTH } from "../ground";
 import { plainTiffHeader } from "../plainTiff";
 import { generator } from "../random";
-import { TONES, cloudCover, hazeBanks, scanGaps } from "./sky";
+import { TONES, USUAL_CLOUDS, cloudCover, hazeBanks, scanGaps } from "./sky";
 import {
   DATES,
   HELIO_BANDS,
@@ -38,6 +38,8 @@ export const throughAir = (clean: number, band: number, air: number): number =>
 export interface HelioScene {
   date: OpticalDate;
   haze?: boolean;
+  /** Clouds without haze: how many, and how large against the usual ones. */
+  clouds?: { count: number; size: number };
   gaps?: boolean;
   moved?: boolean;
   frame?: keyof typeof TONES;
@@ -51,6 +53,7 @@ export const SCENES = {
   moved: { date: DATES.moved, moved: true },
   west: { date: DATES.framed, frame: "west" },
   east: { date: DATES.framed, frame: "east" },
+  flooded: { date: DATES.flooded, clouds: { count: 16, size: 1.7 } },
 } satisfies Record<string, HelioScene>;
 
 /** Name of an optical scene, with its frame where there are two. */
@@ -112,8 +115,9 @@ export function helioTruth(
   const n = grid.width * grid.height;
   const clean = cleanReflectance(ground, date, severity, helioScene.moved ? movedCell : undefined);
   const haze = helioScene.haze ? hazeBanks(date.seed) : new Float32Array(n);
-  const { cloud, shadow } = helioScene.haze
-    ? cloudCover(date.seed, date)
+  const clouds = helioScene.haze ? USUAL_CLOUDS : helioScene.clouds;
+  const { cloud, shadow } = clouds
+    ? cloudCover(date.seed, date, clouds)
     : { cloud: new Float32Array(n), shadow: new Float32Array(n) };
   const tone = helioScene.frame ? TONES[helioScene.frame] : null;
   const light = new Float32Array(n).fill(1);
@@ -187,6 +191,8 @@ export async function writeHelio(
   }
   const quality = new Uint16Array(n);
   const cover = coverOn(ground, date);
+  const isWater = (i: number) =>
+    cover[i] === COVER.water || (date.flood === true && ground.waterAfter[i] === 1);
   // Bit 0 fill, 1 rim of cloud, 3 cloud, 4 shadow, 6 clear, 7 water.
   for (let i = 0; i < n; i++) {
     const k = at(i);
@@ -200,7 +206,7 @@ export async function writeHelio(
         (rim && !cloud ? 2 : 0) |
         (shadow && !rim ? 16 : 0) |
         (!rim && !shadow ? 64 : 0) |
-        (cover[(r * PER + 1) * WIDTH + c * PER + 1] === COVER.water ? 128 : 0)
+        (isWater((r * PER + 1) * WIDTH + c * PER + 1) ? 128 : 0)
       : 1;
   }
   await writeBand(join(folder, `${helioName(helioScene)}_QA_PIXEL.TIF`), quality, grid);
@@ -267,3 +273,6 @@ END
 
 /** The scenes that stand in the demo's folder. */
 export const DEMO_SCENES: readonly HelioScene[] = Object.values(SCENES);
+
+/** Those of the study of the fire. */
+export const FIRE_SCENES = DEMO_SCENES.filter(({ date }) => !date.flood);

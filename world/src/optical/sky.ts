@@ -40,11 +40,14 @@ interface Cloud {
   r: number;
   high: number;
 }
-const clouds = (seed: number): Cloud[] =>
-  Array.from({ length: 9 }, (_v, k) => ({
+/** Clouds of a fair day. */
+export const USUAL_CLOUDS = { count: 9, size: 1 };
+
+const clouds = (seed: number, { count, size }: typeof USUAL_CLOUDS): Cloud[] =>
+  Array.from({ length: count }, (_v, k) => ({
     x: 3 + 18 * hash2(k, 1, seed),
     y: 2 + 16 * hash2(k, 2, seed),
-    r: 0.35 + 0.5 * hash2(k, 3, seed),
+    r: size * (0.35 + 0.5 * hash2(k, 3, seed)),
     high: 1.1 + 0.5 * hash2(k, 4, seed),
   }));
 const blob = (x: number, y: number, cloud: Cloud, seed: number) => {
@@ -60,8 +63,9 @@ const blob = (x: number, y: number, cloud: Cloud, seed: number) => {
 export function cloudCover(
   seed: number,
   date: Pick<OpticalDate, "sunElevationDeg" | "sunAzimuthDeg">,
+  sky = USUAL_CLOUDS,
 ): { cloud: Float32Array; shadow: Float32Array } {
-  const all = clouds(seed);
+  const all = clouds(seed, sky);
   const a = (date.sunAzimuthDeg * Math.PI) / 180;
   const far = 1 / Math.tan((date.sunElevationDeg * Math.PI) / 180);
   return {

@@ -3,6 +3,7 @@ import type { Field } from "../../form/fields";
 import type { NodeSpec } from "../../graph/node";
 import type { Step } from "../../graph/step";
 import type { BuildContext } from "../layers";
+import type { Confirms } from "../second";
 import type { Neighbours } from "./neighbours";
 
 /** What can be limited in a study, and what limits begin with. */
@@ -12,6 +13,8 @@ export interface LimitGround {
   hasElevation: boolean;
   hasHidden: boolean;
   hasCloud: boolean;
+  /** Whether a second sensor is asked about classes. */
+  hasSecond: boolean;
   /** Dates besides the pair, that can tell what stands there anyway. */
   others: readonly { id: string; name: string }[];
   classes: readonly { label: number; name: string }[];
@@ -41,7 +44,16 @@ export type LimitWork<Own> =
        */
       node?(own: Own, context: BuildContext): NodeSpec;
     }
-  | { on: "classes"; node(own: Own, classes: NodeSpec): NodeSpec };
+  | {
+      on: "classes";
+      /** @param asked what the second sensor is asked about the classes; null: nothing */
+      node(own: Own, classes: NodeSpec, asked: AskedOfSecond | null): NodeSpec;
+    };
+
+/** What a second sensor is asked about the classes of a map, with its layer. */
+export interface AskedOfSecond extends Confirms {
+  node: NodeSpec;
+}
 
 /**
  * One limit of a change map, whole: where its settings stand and how they are checked, what it does

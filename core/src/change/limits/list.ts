@@ -1,3 +1,4 @@
+import { against } from "./against";
 import { beside } from "./beside";
 import { cloud } from "./cloud";
 import { drainage } from "./drainage";
@@ -24,6 +25,7 @@ export const LIMIT_PARTS = [
   slope,
   drainage,
   standing,
+  against,
   beside,
   majority,
   holes,

@@ -48,6 +48,7 @@ const ground: LimitGround = {
   hasArea: false,
   hasElevation: false,
   hasHidden: false,
+  hasSecond: false,
   hasCloud: false,
   others: [],
   classes: [],

@@ -19,6 +19,8 @@ import type { GroupsOnMap, Place } from "./types";
 import { isOfClasses, useDateLooks } from "./useDateLooks";
 import { useMapLayers } from "./useMapLayers";
 import { useMapView } from "./useMapView";
+import { useSecondLayer } from "./useSecondLayer";
+import type { SecondShow } from "../second/ShowChoice";
 import { useShownView } from "../../map/useShownView";
 
 interface Props {
@@ -41,6 +43,8 @@ interface Props {
   /** Is given the main map, for who needs it. */
   onMap?(map: OlMap): void;
   onClick?(at: Place, isMore: boolean): void;
+  /** What of a second sensor lies over the classes. */
+  secondShow?: SecondShow;
   /** Neither shows nor tells what the map says: the dates alone. */
   isBlind?: boolean;
 }
@@ -58,7 +62,10 @@ export function CompareMaps({ extra = NONE, nodes, stretch, changeEnd, ...props 
   const olView = useMapView(nodes.before.info.grid, study.studyArea);
   const looks = useDateLooks(nodes, bandName, stretch);
   const twoDates = { how, stretch, changeEnd };
-  const layers = useMapLayers({ ...props, nodes, looks, twoDates, extra, map });
+  const { secondShow = "classes" } = props;
+  const over = useSecondLayer(nodes, secondShow);
+  const isCovered = over !== null && secondShow === "saw";
+  const layers = useMapLayers({ ...props, nodes, looks, twoDates, over, isCovered, extra, map });
   const blended = view === "blend" && !glancing;
   return (
     <TwoSides
@@ -77,6 +84,7 @@ export function CompareMaps({ extra = NONE, nodes, stretch, changeEnd, ...props 
           {...{ nodes, looks, twoDates, olView, layers }}
           pointer={cursor.pointer("right")}
           twin={cursor.twinOf("right")}
+          cover={isCovered ? `${nodes.second?.scene ?? ""} · ${nodes.second?.name ?? ""}` : null}
           onMap={(made) => {
             setMap(made);
             props.onMap?.(made);

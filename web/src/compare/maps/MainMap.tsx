@@ -10,7 +10,7 @@ import type { Clip } from "../../map/useClips";
 import { rampById } from "../../map/ramps";
 import { useUi } from "../../state/ui";
 import type { LayerUnit } from "../units";
-import { Tag } from "./Tag";
+import { CoverTag, Tag } from "./Tag";
 import { TwoDateLegend } from "./TwoDateLegend";
 import type { Place, TwoDateLook } from "./types";
 import { type DateLooks, isOfClasses } from "./useDateLooks";
@@ -26,6 +26,8 @@ interface Props {
   twoDates: TwoDateLook;
   olView: View;
   layers: { main: BaseLayer[]; clips: Clip[] };
+  /** What is drawn in the place of after and its classes; null where they are. */
+  cover: string | null;
   pointer(at: Place | null): void;
   /** Where the cursor is on the other map. */
   twin: Place | null;
@@ -35,7 +37,7 @@ interface Props {
 
 /** The map that every view has: both dates with the classes on them, and what its colours mean. */
 export function MainMap({ before, after, nodes, bandName, unit, looks, twoDates, ...rest }: Props) {
-  const { olView, layers, pointer, twin, onMap, onClick } = rest;
+  const { olView, layers, cover, pointer, twin, onMap, onClick } = rest;
   const view = useShownView(!isOfClasses(nodes));
   const glancing = useUi((state) => state.glancing);
   const [curtain, setCurtain] = useState(0.5);
@@ -58,7 +60,10 @@ export function MainMap({ before, after, nodes, bandName, unit, looks, twoDates,
       onClick={onClick}
     >
       {(view === "curtain" || glancing) && <Tag side="before" scene={before} bandName={bandName} />}
-      {!glancing && !blended && <Tag side="after" scene={after} bandName={bandName} right />}
+      {!glancing && !blended && cover === null && (
+        <Tag side="after" scene={after} bandName={bandName} right />
+      )}
+      {!glancing && !blended && cover !== null && <CoverTag text={cover} />}
       {ramp !== null && ramp !== "grey" && !blended && (
         <div className="pointer-events-none absolute bottom-11 right-3">
           <RampLegend

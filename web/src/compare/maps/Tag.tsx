@@ -25,3 +25,11 @@ export function Tag({ side, scene, bandName, right }: Props) {
     </div>
   );
 }
+
+/** What a map shows in the place of a date. */
+export const CoverTag = ({ text }: { text: string }) => (
+  <div className="pointer-events-none absolute right-3 top-3 rounded-field bg-ink px-2.5 py-1 text-[11px] text-white">
+    <b className="mr-2 text-[12px]">Second sensor</b>
+    {text}
+  </div>
+);

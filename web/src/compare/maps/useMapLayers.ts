@@ -27,6 +27,10 @@ interface Parts {
   classesReady: boolean;
   /** Neither classes nor rules are drawn. */
   isBlind?: boolean;
+  /** Drawn over the classes, on the side of after; null where nothing is. */
+  over: BaseLayer | null;
+  /** What lies over the classes is a picture, and takes the place of both. */
+  isCovered: boolean;
   /** Drawn over everything else. */
   extra: BaseLayer[];
   /** The main map, once it is there. */
@@ -61,7 +65,7 @@ export function useMapLayers({ study, nodes, setup, looks, twoDates, groups, ...
   left: BaseLayer[];
   clips: Clip[];
 } {
-  const { classesReady, isBlind = false, extra, map } = rest;
+  const { classesReady, isBlind = false, extra, over, isCovered, map } = rest;
   const before = useDateLayer(looks.before);
   const after = useDateLayer(looks.after);
   const beforeAlone = useDateLayer(looks.before);
@@ -86,11 +90,13 @@ export function useMapLayers({ study, nodes, setup, looks, twoDates, groups, ...
     const blended = view === "blend" && !glancing;
     const overlay = view !== "blend" && !glancing;
     before.setVisible(view === "curtain" || glancing);
-    after.setVisible(overlay);
+    after.setVisible(overlay && !isCovered);
     blend.setVisible(blended);
-    classes.setVisible(overlay && classesReady && !groupsShow && !isBlind);
-    grouped?.setVisible(overlay && groupsShow && !isBlind);
-    rules.setVisible(overlay && byRule && !drawn && !isBlind);
+    const shows = overlay && !isBlind && !isCovered;
+    classes.setVisible(shows && classesReady && !groupsShow);
+    grouped?.setVisible(shows && groupsShow);
+    rules.setVisible(shows && byRule && !drawn);
+    over?.setVisible(overlay);
   }, [
     view,
     glancing,
@@ -98,6 +104,7 @@ export function useMapLayers({ study, nodes, setup, looks, twoDates, groups, ...
     byRule,
     classesReady,
     isBlind,
+    isCovered,
     drawn,
     before,
     after,
@@ -105,6 +112,7 @@ export function useMapLayers({ study, nodes, setup, looks, twoDates, groups, ...
     classes,
     grouped,
     rules,
+    over,
   ]);
 
   return {
@@ -112,18 +120,22 @@ export function useMapLayers({ study, nodes, setup, looks, twoDates, groups, ...
       () => [
         ...[before, after, blend, rules, classes],
         ...(grouped ? [grouped] : []),
+        ...(over ? [over] : []),
         ...outline,
         ...extra,
       ],
-      [before, after, blend, rules, classes, grouped, outline, extra],
+      [before, after, blend, rules, classes, grouped, over, outline, extra],
     ),
     left: useMemo(() => [beforeAlone, ...outlineAlone], [beforeAlone, outlineAlone]),
     clips: useMemo(
       () => [
         { layers: [before], side: "left" },
-        { layers: [after, rules, classes, ...(grouped ? [grouped] : [])], side: "right" },
+        {
+          layers: [after, rules, classes, grouped, over].filter((layer) => layer !== null),
+          side: "right",
+        },
       ],
-      [before, after, rules, classes, grouped],
+      [before, after, rules, classes, grouped, over],
     ),
   };
 }

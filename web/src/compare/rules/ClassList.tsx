@@ -31,6 +31,7 @@ interface Props {
   exact: boolean;
   hasElevation: boolean;
   hasCross: boolean;
+  hasSecond: boolean;
   unit: LayerUnit;
   /** Thresholds that a new condition begins with. */
   start: { measure: number; after: number };

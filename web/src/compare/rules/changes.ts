@@ -1,5 +1,6 @@
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { type ClassRule, type Condition, LAYERS, type Layer } from "@hindglance/core/change/rules";
+import { SECOND_LAYERS } from "@hindglance/core/change/second";
 import { CLASS_COLOURS } from "../ColourChoice";
 
 /** Classes that a map can have at most, and conditions that a class can. */
@@ -51,6 +52,7 @@ export const withCondition =
   });
 
 const FROM_ELEVATION: readonly Layer[] = ["slope", "elevation", "drainage"];
+const FROM_SECOND: readonly Layer[] = SECOND_LAYERS;
 const FROM_CROSS: readonly Layer[] = ["crossBefore", "crossAfter", "apart"];
 
 /** What a study has that rules can look at. */
@@ -59,13 +61,18 @@ export interface RuleGround {
   hasCover: boolean;
   /** Another polarisation on both dates. */
   hasCross: boolean;
+  /** A second sensor is set. */
+  hasSecond: boolean;
 }
 
 /** Layers that a rule can look at, by what the study has. */
-export const layersOf = ({ hasElevation, hasCover, hasCross }: RuleGround): Layer[] =>
+export const layersOf = ({ hasElevation, hasCover, hasCross, hasSecond }: RuleGround): Layer[] =>
   LAYERS.filter((layer) => {
     if (layer === "cover") {
       return hasCover;
+    }
+    if (FROM_SECOND.includes(layer)) {
+      return hasSecond;
     }
     if (FROM_CROSS.includes(layer)) {
       return hasCross;

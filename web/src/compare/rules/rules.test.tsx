@@ -36,7 +36,7 @@ describe("rules", () => {
     expect(newClass([]).label).toBe(1);
   });
   test("look at what the study has", () => {
-    const nothing = { hasElevation: false, hasCover: false, hasCross: false };
+    const nothing = { hasElevation: false, hasCover: false, hasCross: false, hasSecond: false };
     expect(layersOf(nothing).slice(0, 3)).toEqual(["before", "after", "measure"]);
     for (const layer of ["slope", "drainage", "cover", "crossBefore", "apart"]) {
       expect(layersOf(nothing)).not.toContain(layer);

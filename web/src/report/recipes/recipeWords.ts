@@ -40,7 +40,7 @@ function datesSaid({ family, chain, cellSize }: Recipe): string {
 const isPower = (band: string): boolean => /^(VV|VH|HH|HV|gamma|sigma|beta)/i.test(band);
 
 function comparedSaid(compare: RecipeCompare): string {
-  const { band, bands: _bands, groups: _groups, ...rest } = compare;
+  const { band, bands: _bands, groups: _groups, second: _second, ...rest } = compare;
   const unit = isPower(band) ? "dB" : "";
   return `${band}: ${measureSaid({ ...rest, band: 0 }, unit)}`;
 }

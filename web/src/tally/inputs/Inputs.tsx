@@ -61,6 +61,12 @@ function filesOf({ provenance }: ChangeMap): Row[] {
     rows.push(["Classified before", <SceneOf record={covers.before} />]);
     rows.push(["Classified after", <SceneOf record={covers.after} />]);
   }
+  if (provenance.second?.before) {
+    rows.push(["Second, before", <SceneOf record={provenance.second.before} />]);
+  }
+  if (provenance.second) {
+    rows.push(["Second, after", <SceneOf record={provenance.second.after} />]);
+  }
   for (const [name, dates] of seriesOf(provenance)) {
     rows.push([name, dates.map((record) => <SceneOf key={record.sha256} record={record} />)]);
   }
