@@ -137,6 +137,12 @@ export const FILES = {
     text: "Inputs with checksums, every parameter, the table",
     isTold: false,
   },
+  account: {
+    group: "whole",
+    name: "Account, JSON",
+    text: "What it takes to make the map again, to the same bytes",
+    isTold: false,
+  },
   bundle: {
     group: "whole",
     name: "All files, ZIP",

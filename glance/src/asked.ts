@@ -81,8 +81,9 @@ const isFirst = (kind: string): kind is keyof typeof FIRST_RECIPES => kind in FI
 const isFormat = (name: string): name is FileFormat =>
   FILE_FORMAT_NAMES.some((format) => format === name);
 
-function filesIn(list: string | undefined): FileFormat[] {
-  const names = list?.split(",").map((name) => name.trim()) ?? USUAL_FILES;
+/** Formats of a list with commas in it. @throws UsageError for one that there is not */
+export function formatsIn(list: string): FileFormat[] {
+  const names = list.split(",").map((name) => name.trim());
   return names.map((name) => {
     if (!isFormat(name)) {
       const all = FILE_FORMAT_NAMES.join(", ");
@@ -192,7 +193,11 @@ export function askedIn(args: string[]): Asked {
   return {
     recipe: followed(kind, values.recipe),
     pairs: list ? listedPairs(there("pairs", list), values) : [onePair(values)],
-    ...{ isList: list !== null, out: values.out, files: filesIn(values.files) },
+    ...{
+      isList: list !== null,
+      out: values.out,
+      files: values.files ? formatsIn(values.files) : USUAL_FILES,
+    },
     server: values.server ?? "",
     isCheck: values.check ?? false,
   };

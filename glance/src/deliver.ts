@@ -16,7 +16,7 @@ async function* bytesOf(body: ReadableStream<Uint8Array>): AsyncGenerator<Uint8A
 }
 
 /** Writes a file that the server made; gives its checksum. @throws Error where it does not come */
-async function fetchFile(client: ServerClient, id: string, path: string): Promise<string> {
+export async function fetchFile(client: ServerClient, id: string, path: string): Promise<string> {
   const response = await fetch(`${client.address}/api/files/${id}`);
   if (!response.ok || !response.body) {
     throw new Error(`The server does not give a file that it made (${response.status})`);

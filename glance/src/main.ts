@@ -4,6 +4,8 @@ import { Refused, ServerClient } from "@hindglance/contract/client";
 import { messageOf } from "@hindglance/core/errors";
 import papaparse from "papaparse";
 import { type Asked, type AskedPair, UsageError, askedIn } from "./asked";
+import { makeAgain } from "./again";
+import { askedAgainIn } from "./askedAgain";
 import { deliver } from "./deliver";
 import { makeMap } from "./pair";
 import { EXIT, USAGE } from "./usage";
@@ -75,17 +77,29 @@ async function all(client: ServerClient, asked: Asked): Promise<number> {
   return worst;
 }
 
+/** Makes maps again from their accounts. */
+async function again(args: string[]): Promise<number> {
+  const asked = askedAgainIn(args);
+  return asked.isCheck ? EXIT.done : makeAgain(clientOf(asked.server), asked, say);
+}
+
+const clientOf = (server: string): ServerClient =>
+  new ServerClient(server.replace(/\/+$/, ""), "bin/glance");
+
 async function main(): Promise<number> {
   const args = process.argv.slice(2);
   if (args.includes("--help") || args.length === 0) {
     console.log(USAGE);
     return args.length === 0 ? EXIT.usage : EXIT.done;
   }
+  if (args.find((word) => !word.startsWith("--")) === "again") {
+    return again(args.filter((_word, k) => k !== args.indexOf("again")));
+  }
   const asked = askedIn(args);
   if (asked.isCheck) {
     return EXIT.done;
   }
-  const client = new ServerClient(asked.server.replace(/\/+$/, ""), "bin/glance");
+  const client = clientOf(asked.server);
   mkdirSync(asked.out, { recursive: true });
   return asked.isList
     ? all(client, asked)

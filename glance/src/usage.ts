@@ -6,6 +6,8 @@ export const EXIT = {
   failed: 1,
   /** What was asked for is not understood. */
   usage: 2,
+  /** A map was made again, and is not the same. */
+  differs: 3,
   /** A map was made, and is to be looked at before anybody uses it. */
   lookFirst: 4,
 } as const;
@@ -13,6 +15,7 @@ export const EXIT = {
 /** How the command is called. */
 export const USAGE = `bin/glance KIND --before FILE --after FILE --out FOLDER [more]
 bin/glance pairs LIST.csv --out FOLDER [more]
+bin/glance again MAP.account.json --inputs FOLDER --out FOLDER
 
 Makes a first map of a change from two products, without a page: sheet, files, table, ledger.
 
@@ -37,6 +40,9 @@ KIND          flood, fire or greenness; or any word with --recipe
 LIST.csv has a head of before, after and, where wanted, name, elevation, area, event; one pair a line. A pair that
 fails does not stop the rest; pairs.csv tells how each ended.
 
+again makes maps of their accounts (Report, Files) and of the files that they were made from, wherever
+those lie in the folder of --inputs and whatever they are called, and says whether the same bytes came out.
+
 Ends with 0 where a map was made, 4 where it is to be looked at first, 1 where none was made, 2 where
-the call is not understood.
+the call is not understood, 3 where a map that was made again is not the same.
 `;

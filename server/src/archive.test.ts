@@ -52,6 +52,16 @@ function item(
   };
 }
 
+/** Waits until something is so. @throws Error where it never is */
+async function until(isSo: () => Promise<boolean>): Promise<void> {
+  for (const end = Date.now() + 25_000; !(await isSo());) {
+    if (Date.now() > end) {
+      throw new Error("It has not become so in 25 s");
+    }
+    await new Promise((ok) => setTimeout(ok, 100));
+  }
+}
+
 beforeAll(async () => {
   archive = createServer((req, res) => {
     if (trouble?.(req, res)) {
@@ -383,6 +393,68 @@ describe("an archive that is", () => {
     );
   });
 });
+
+test("a standing search fetches what appears over the study area, once; what is wrong is told once", async () => {
+  const area = { type: "Polygon", coordinates: [ring] };
+  const made = await testServer.call<{ id: string }>("POST", "/studies", {
+    ...{ name: "Waiting", hazard: "flood" },
+  });
+  const { id } = made.body;
+  const give = (body: object) =>
+    testServer.call<{ id: string; error: { field: string } }>(
+      "POST",
+      `/studies/${id}/standing-searches`,
+      { pass: "descending", polarisation: null, everyMinutes: 5, mostAtOnce: 1, ...body },
+    );
+  expect((await give({})).body.error.field).toBe("studyArea");
+  await testServer.call("PATCH", `/studies/${id}`, { studyArea: area });
+  expect((await give({ everyMinutes: 1 })).body.error.field).toBe("everyMinutes");
+  const former = items;
+  const appears = new Date(Date.now() + 3600_000).toISOString();
+  const product = item("grd", "new", "p.zip", "application/zip", {
+    ...{ datetime: appears, "sat:orbit_state": "descending", "sar:polarizations": ["VV"] },
+  });
+  items = [...former, product];
+  try {
+    expect((await give({})).status).toBe(201);
+    type Watched = { folder: null; searches: { id: string; fetched: number; problem: string }[] };
+    const watched = async () =>
+      (await testServer.call<Watched>("GET", `/studies/${id}/watched`)).body.searches[0]!;
+    await until(async () => (await watched()).fetched === 1);
+    await testServer.quiet();
+    const runs = (
+      await testServer.call<{ kind: string }[]>("GET", `/runs?study=${id}`)
+    ).body.filter(({ kind }) => kind === "fetchItems");
+    expect(runs).toHaveLength(1);
+    type Told = { tone: string; text: string; studyId: string; study: string }[];
+    const news = async () => (await testServer.call<Told>("GET", "/news")).body;
+    expect((await news())[0]).toMatchObject({ studyId: id, study: "Waiting", tone: "said" });
+    // It is due again, and the archive is broken: told once, kept beside the search.
+    trouble = (_req, res) => {
+      res.statusCode = 500;
+      res.end();
+      return true;
+    };
+    for (let k = 0; k < 2; k++) {
+      await testServer.query("UPDATE standing_search SET looked_at = now() - interval '1 hour'");
+      await until(async () => !!(await watched()).problem);
+      await testServer.query("UPDATE standing_search SET looked_at = now() - interval '1 hour'");
+      await until(async () => {
+        const [row] = await testServer.query<{ fresh: boolean }>(
+          "SELECT looked_at > now() - interval '1 minute' AS fresh FROM standing_search",
+        );
+        return row!.fresh;
+      });
+    }
+    expect((await news()).filter(({ tone }) => tone === "wrong")).toHaveLength(1);
+    const { id: search } = await watched();
+    expect((await testServer.call("DELETE", `/standing-searches/${search}`)).status).toBe(204);
+    expect((await testServer.call("DELETE", `/standing-searches/${search}`)).status).toBe(404);
+  } finally {
+    trouble = null;
+    items = former;
+  }
+}, 60_000);
 
 test("without an archive the page hears so, and fetching is refused", async () => {
   const bare = await TestServer.start({ env: { ARCHIVE_URL: "" } });

@@ -1,3 +1,4 @@
+import { statSync } from "node:fs";
 import { availableParallelism } from "node:os";
 
 /** How old things become before they are swept. */
@@ -25,6 +26,8 @@ export interface Config {
   ages: Ages;
   /** Where it is told that a run of a recipe has ended. */
   notices: { url: string | null; file: string | null };
+  /** The folder that is watched for what is laid into folders called as studies are; null: none. */
+  watchFolder: string | null;
   /** Whether answers are checked with their routes, as they are under test. */
   checkAnswers: boolean;
 }
@@ -70,6 +73,18 @@ function urlIn(env: NodeJS.ProcessEnv, name: string): string | null {
   return text;
 }
 
+/** A folder among the settings; null where it is not set. @throws Error naming the setting */
+function folderIn(env: NodeJS.ProcessEnv, name: string): string | null {
+  const path = env[name];
+  if (!path) {
+    return null;
+  }
+  if (!statSync(path, { throwIfNoEntry: false })?.isDirectory()) {
+    throw new Error(`${name} must be a folder that is there, not "${path}"`);
+  }
+  return path;
+}
+
 const MOST_WORKERS = 64;
 const MOST_UPLOAD = 64 * 2 ** 30;
 
@@ -100,6 +115,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
       factDays: ageIn(env, "FACT_DAYS", 30),
       runDays: ageIn(env, "RUN_DAYS", 30),
     },
+    watchFolder: folderIn(env, "WATCH_FOLDER"),
     notices: { url: urlIn(env, "NOTICE_URL"), file: env.NOTICE_FILE ?? null },
     checkAnswers: env.CHECK_ANSWERS === "1",
   };

@@ -19,6 +19,9 @@ import { Engine } from "./runs/engine";
 import { RUN_KINDS } from "./runs/kinds";
 import { Waits } from "./runs/waits";
 import { SWEEP_MS, sweep } from "./sweeping";
+import { FolderWatch } from "./watch/folder";
+import { SearchWatch } from "./watch/searches";
+import { Teller } from "./watch/tell";
 
 /** How often is looked whether an upload was left undecided, milliseconds. */
 const SETTLE_MS = 5000;
@@ -53,6 +56,26 @@ const addressOf = (host: string, port: number): string =>
 /** The server's own API over the machine itself, whoever else it listens to. */
 const ownApi = (host: string, port: number): ServerClient =>
   new ServerClient(addressOf(host === "0.0.0.0" || host === "::" ? "127.0.0.1" : host, port));
+
+/** Begins what comes in by itself: standing searches, and the watched folder where one is set. */
+async function watchesOf(
+  { db, config, log }: Services,
+  api: ServerClient,
+  teller: Teller,
+  onError: (error: unknown) => void,
+): Promise<{ stop(): void }[]> {
+  const searches = new SearchWatch(db, api, teller, onError);
+  searches.start();
+  if (!config.watchFolder) {
+    return [searches];
+  }
+  const most = config.maxUploadBytes;
+  const folder = new FolderWatch(config.watchFolder, most, api, teller, onError);
+  await folder.recover();
+  folder.start();
+  log.info("a folder is watched");
+  return [searches, folder];
+}
 
 /** Built threads and processes of the server. */
 interface Scripts {
@@ -107,8 +130,11 @@ export async function serve(config: Config, scripts: Scripts): Promise<Running> 
       ...config.allowedHosts,
     ]),
   ];
-  const recipes = new RecipeRunner(db, ownApi(config.host, port), grumble, config.notices);
+  const own = ownApi(config.host, port);
+  const teller = new Teller(db, config.notices);
+  const recipes = new RecipeRunner(db, own, grumble, config.notices);
   recipes.start();
+  const watches = await watchesOf(services, own, teller, grumble);
   // What dead workers left goes to others; what nobody moved on goes on.
   const supervisor = setInterval(() => {
     void engine.recover().catch(grumble);
@@ -129,6 +155,7 @@ export async function serve(config: Config, scripts: Scripts): Promise<Running> 
     async close() {
       clearInterval(supervisor);
       recipes.stop();
+      watches.forEach((watch) => watch.stop());
       waits.close();
       clearInterval(settler);
       clearInterval(broom);

@@ -31,6 +31,8 @@ export interface MadeFrom {
   doubt: DoubtPlan | null;
   /** What a second sensor is asked about it; absent in records that are older than this. */
   second?: AskedSecond | null;
+  /** Its classes after each limit; absent in records that are older than this. */
+  stages?: NodeSpec;
 }
 
 /** A layer of a second sensor on the grid of a map, and what confirms classes in it. */

@@ -27,7 +27,9 @@ import { imageFileRoutes } from "./imageFiles";
 import { nodeRoutes } from "./nodes";
 import { pinRoutes } from "./pins";
 import { prepareRoutes } from "./prepare";
+import { againRoutes } from "./again";
 import { fromToRoutes } from "./fromTo";
+import { watchRoutes } from "./watch";
 import { eventRoutes } from "./events";
 import { recipeRoutes } from "./recipes";
 import { runRoutes } from "./runs";
@@ -53,6 +55,8 @@ const ROUTES = [
   classifyRoutes,
   modelRoutes,
   fromToRoutes,
+  againRoutes,
+  watchRoutes,
   comparisonRoutes,
   presetRoutes,
   recipeRoutes,

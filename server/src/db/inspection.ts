@@ -16,7 +16,8 @@ export interface UploadedFiles {
   zip: boolean;
   /** The folder of the archive that counts; absent: all of it. */
   within?: string;
-  blobs: { id: string; path: string; size: number }[];
+  /** `sha256`: of each by itself; absent where nobody looked at several together. */
+  blobs: { id: string; path: string; size: number; sha256?: string | null }[];
 }
 
 /** What an image file says of itself. Without a position, `grid` is null. */

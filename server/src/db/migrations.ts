@@ -945,6 +945,46 @@ CREATE TABLE patch_confirmed (
 );
 `,
   },
+  {
+    id: 33,
+    name: "where scenes come from, to have them again",
+    sql: `
+ALTER TABLE scene
+ADD COLUMN origin jsonb;
+`,
+  },
+  {
+    id: 34,
+    name: "standing searches, and news of what happened by itself",
+    sql: `
+CREATE TABLE standing_search (
+  id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
+  study_id uuid NOT NULL REFERENCES study (id) ON DELETE CASCADE,
+  pass text,
+  polarisation text,
+  every_minutes integer NOT NULL,
+  most_at_once integer NOT NULL,
+  -- Products that were taken from this day on count.
+  since date NOT NULL,
+  looked_at timestamptz,
+  -- Items that were asked for, with how often.
+  asked jsonb NOT NULL DEFAULT '{}',
+  problem text,
+  actor text,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
+CREATE INDEX standing_search_study ON standing_search (study_id);
+
+CREATE TABLE news (
+  id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  at timestamptz NOT NULL DEFAULT now(),
+  study_id uuid REFERENCES study (id) ON DELETE CASCADE,
+  tone text NOT NULL,
+  text text NOT NULL,
+  stage text
+);
+`,
+  },
 ];
 
 /**

@@ -178,6 +178,22 @@ export const findKept = async (
     ).rows.map((row) => [row.hash, row.image_id]),
   );
 
+/** Kept results by their hashes, with the scene and the step that they are of. */
+export const keptBy = async (
+  client: Client,
+  hashes: readonly string[],
+): Promise<{ hash: string; sceneId: string; step: string; steps: Record<string, string> }[]> =>
+  (
+    await client.query<{
+      hash: string;
+      sceneId: string;
+      step: string;
+      steps: Record<string, string>;
+    }>(`SELECT hash, scene_id AS "sceneId", step, steps FROM kept_image WHERE hash = ANY($1)`, [
+      hashes,
+    ])
+  ).rows;
+
 /** Keeps an image as the result of a node. */
 export const saveKept = async (
   client: Client,

@@ -1,4 +1,5 @@
 import { type FileFormat, FILE_FORMAT_NAMES, lackOf } from "@hindglance/contract/files";
+import { account } from "./account";
 import { classTable } from "./classTable";
 import { cog } from "./cog";
 import { flatGeobuf } from "./flatGeobuf";
@@ -21,7 +22,7 @@ export const PARTS: Record<PartFormat, FileKind> = {
   ...{ sheetPdf, sheetPng, sheetSvg, slides, slidePictures },
   ...{ cog, classTable, measure, probability, depth },
   ...{ geojson, geoPackage, flatGeobuf, shapefile, kmz },
-  ...{ csv, xlsx, sample, provenance },
+  ...{ csv, xlsx, sample, provenance, account },
 };
 
 const isPart = (format: FileFormat): format is PartFormat => format in PARTS;

@@ -3,6 +3,7 @@ import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { levelCount } from "@hindglance/core/grid/grid";
 import type { StoredSources } from "../eval/sources";
+import { setOrigin } from "../db/origins";
 import { createImage } from "../db/images";
 import type { Client } from "../db/pool";
 import { createScene, findScene, setSceneRun } from "../db/scenes";
@@ -42,6 +43,8 @@ export async function computedScene(
     fileSha256: hash,
     detail: { form: "computed", what: s.what, node: hash, ...s.detail },
   });
+  const { kind, what, node } = s;
+  await setOrigin(client, sceneId, { kind: "made", sceneKind: kind, what, node });
   const runId = await submit({
     studyId: s.studyId,
     kind: "computeScene",

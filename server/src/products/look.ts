@@ -254,7 +254,7 @@ export async function lookAtFolder(
   take: boolean,
 ): Promise<Looked | null> {
   const { db } = looking;
-  const blobs = parts.map(({ id, path, size }) => ({ id, path, size }));
+  const blobs = parts.map(({ id, path, size, sha256 }) => ({ id, path, size, sha256 }));
   const { blobId: picture, ...seen } = await inspectTogether(looking, blobs);
   const found = withBeside(seen, parts, picture);
   const first = await db.withClient((client) => findBlob(client, parts[0]!.id));

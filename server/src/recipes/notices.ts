@@ -22,8 +22,12 @@ export const noticeOf = (run: KeptRecipeRun, at: string) => ({
 });
 
 /** Tells that a run has ended. @throws Error where it cannot be told */
-export async function tellEnd({ url, file }: NoticeTargets, run: KeptRecipeRun): Promise<void> {
-  const text = JSON.stringify(noticeOf(run, new Date().toISOString()));
+export const tellEnd = (targets: NoticeTargets, run: KeptRecipeRun): Promise<void> =>
+  sendNotice(targets, noticeOf(run, new Date().toISOString()));
+
+/** Sends a notice to where it is told. @throws Error where it cannot be told */
+export async function sendNotice({ url, file }: NoticeTargets, notice: object): Promise<void> {
+  const text = JSON.stringify(notice);
   if (file) {
     await appendFile(file, `${text}\n`);
   }
@@ -33,7 +37,7 @@ export async function tellEnd({ url, file }: NoticeTargets, run: KeptRecipeRun):
       signal: AbortSignal.timeout(PATIENCE_MS),
     });
     if (!response.ok) {
-      throw new Error(`The notice of “${run.name}” was answered with ${response.status}`);
+      throw new Error(`A notice was answered with ${response.status}`);
     }
   }
 }

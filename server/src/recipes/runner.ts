@@ -13,6 +13,7 @@ import {
   stepRecipeRun,
 } from "../db/recipes";
 import { beginDue, dueRuns } from "../db/recipeOrders";
+import { type NewNews, addNews } from "../db/news";
 import { addToLedger } from "../db/studies";
 import { AppError } from "../errors";
 import { nameFor } from "./names";
@@ -35,6 +36,17 @@ function wordsOf(error: unknown): string {
   return error instanceof AppError && error.hint
     ? `${error.message}. ${error.hint}`
     : messageOf(error);
+}
+
+/** What the page tells of a run that has ended. */
+function newsOf({ studyId, name, state, lookFirst, log }: KeptRecipeRun): NewNews {
+  const told = { studyId, stage: "report" };
+  if (state !== "done") {
+    return { ...told, tone: "wrong", text: `${name} was not made: ${log.at(-1)?.text ?? state}` };
+  }
+  return lookFirst.length > 0
+    ? { ...told, tone: "doubt", text: `${name} is made; look first: ${lookFirst.join(" ")}` }
+    : { ...told, tone: "said", text: `${name} is made.` };
 }
 
 const wrong = (text: string): Omit<RecipeLine, "at"> => ({ tone: "wrong", text });
@@ -110,6 +122,7 @@ export class RecipeRunner {
       run = await this.again(id);
     }
     if (run && !signal.aborted && ENDS.has(run.state)) {
+      await this.db.withTransaction((client) => addNews(client, newsOf(run)));
       await tellEnd(this.notices, run);
     }
   }

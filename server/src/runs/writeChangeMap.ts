@@ -139,7 +139,10 @@ export const writeChangeMap: RunKind<ChangeMapParams> = {
       setup: params.setup,
       provenance: params.provenance,
       tally,
-      madeFrom: { gated: params.gated, doubt: params.doubt, second: params.second ?? null },
+      madeFrom: {
+        ...{ gated: params.gated, doubt: params.doubt, second: params.second ?? null },
+        stages: params.node,
+      },
       edited: null,
       patchImageId: null,
     });

@@ -4,6 +4,7 @@ import { useUi } from "../state/ui";
 import { Button } from "../ui/Button";
 import { Notices } from "../ui/notices";
 import { Help } from "./Help";
+import { NewsTray } from "./NewsTray";
 import { RunsTray } from "./RunsTray";
 import { StagePath } from "./StagePath";
 import { StudyPicker } from "./StudyPicker";
@@ -37,6 +38,7 @@ export function Frame({ children }: { children: ReactNode }) {
         </div>
         {id ? <StagePath id={id} /> : <span />}
         <div className="flex items-center justify-end gap-2">
+          <NewsTray />
           <RunsTray />
           <Button
             aria-label="Keys"

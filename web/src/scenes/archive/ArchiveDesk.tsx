@@ -7,6 +7,7 @@ import { useFetching } from "./archive";
 import { Fetching } from "./Fetching";
 import { Results } from "./Results";
 import { SearchForm } from "./SearchForm";
+import { Standing } from "./Standing";
 import type { ArchiveSearch } from "./useArchiveSearch";
 
 /**
@@ -28,6 +29,7 @@ export function ArchiveDesk({ studyId, search }: { studyId: string; search: Arch
       >
         {ready ? <SearchForm search={search} /> : <NotReady archive={archive} />}
       </Section>
+      {ready && <Standing studyId={studyId} search={search} />}
       {ready ? (
         <Results key={JSON.stringify(asked)} studyId={studyId} search={search} />
       ) : (
