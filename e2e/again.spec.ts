@@ -1,0 +1,125 @@
+import { spawnSync } from "node:child_process";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+import { type Page, expect, test } from "@playwright/test";
+import { BASIN, FIRE, FLOOD, base, demoFile, jsonOf, openStudy } from "./support";
+
+const command = fileURLToPath(new URL("../bin/glance", import.meta.url));
+
+/** Waits for the end of a run; what it gave. */
+async function ended(page: Page, runId: string): Promise<Record<string, string>> {
+  for (;;) {
+    const run = await jsonOf<{
+      state: string;
+      result: Record<string, string> | null;
+      error: unknown;
+    }>(page.request.get(`${base()}/api/runs/${runId}`));
+    if (run.state !== "running") {
+      expect(run.error).toBeNull();
+      return run.result!;
+    }
+    await page.waitForTimeout(300);
+  }
+}
+
+/** Writes a map of what became of what in the basin; its id. */
+async function basinMap(page: Page): Promise<string> {
+  const id = await openStudy(page, "tally", "", BASIN);
+  const api = `${base()}/api/studies/${id}`;
+  type Scene = {
+    id: string;
+    kind: string;
+    acquiredAt: string;
+    info: { classes: { label: number; name: string; color: string }[] };
+  };
+  const scenes = (await jsonOf<Scene[]>(page.request.get(`${api}/scenes`))).sort((one, other) =>
+    one.acquiredAt < other.acquiredAt ? -1 : 1,
+  );
+  const [before, after] = scenes.filter(({ kind }) => kind === "optical");
+  const [then, now] = scenes.filter(
+    ({ kind, info }) => kind === "classes" && info.classes.length === 7,
+  );
+  const { classes } = then!.info;
+  const count = classes.length;
+  const labels = Array.from({ length: count * count }, (_v, k) => k + 1);
+  const setup = {
+    ...{ band: 0, measure: "difference", speckle: { filter: "none", windowCells: 7, looks: 1 } },
+    rules: [
+      {
+        ...{ label: 1, name: "Brighter", color: "#c8246f" },
+        all: [{ layer: "measure", op: ">", value: 0.1 }],
+      },
+    ],
+    transitions: {
+      ...{ beforeId: then!.id, afterId: now!.id, show: "transition", unlikely: [] },
+      classes: classes.map(({ name, color, label }) => ({
+        ...{ name, color, before: [label], after: [label] },
+      })),
+      kept: labels.filter((label) => Math.floor((label - 1) / count) !== (label - 1) % count),
+    },
+    limits: {
+      ...{ studyArea: true, seenMarginCells: 0, maxSlopeDeg: null },
+      ...{ minPatchCells: 6, neighbours: 8 },
+    },
+  };
+  const { runId } = await jsonOf<{ runId: string }>(
+    page.request.post(`${api}/change-maps`, {
+      data: { beforeId: before!.id, afterId: after!.id, setup, name: "Made again" },
+    }),
+  );
+  return (await ended(page, runId)).changeMapId!;
+}
+
+/** The account of a map, as a file of this machine. */
+async function accountOf(page: Page, map: string, path: string): Promise<string> {
+  const { runId } = await jsonOf<{ runId: string }>(
+    page.request.post(`${base()}/api/change-maps/${map}/files`, { data: { format: "account" } }),
+  );
+  const { blobId } = await ended(page, runId);
+  const file = await page.request.get(`${base()}/api/files/${blobId!}`);
+  writeFileSync(path, await file.body());
+  return path;
+}
+
+const firstMap = async (page: Page, study: string): Promise<string> => {
+  const id = await openStudy(page, "tally", "", study);
+  const maps = await jsonOf<{ id: string; edited: object | null }[]>(
+    page.request.get(`${base()}/api/studies/${id}/change-maps`),
+  );
+  return maps.filter(({ edited }) => edited === null).at(-1)!.id;
+};
+
+test("maps of all three studies are made again from their accounts and files, to the last bit", async ({
+  page,
+}) => {
+  test.setTimeout(900_000);
+  const folder = mkdtempSync(join(tmpdir(), "again-"));
+  const basin = await basinMap(page);
+  const told = [
+    await accountOf(page, await firstMap(page, FLOOD), join(folder, "flood.account.json")),
+    await accountOf(page, await firstMap(page, FIRE), join(folder, "fire.account.json")),
+    await accountOf(page, basin, join(folder, "basin.account.json")),
+  ];
+  await page.request.delete(`${base()}/api/change-maps/${basin}`);
+  const out = join(folder, "out");
+  const run = spawnSync(
+    command,
+    ["again", ...told, "--inputs", demoFile(""), "--out", out, "--files", "cog,geojson"],
+    { encoding: "utf8" },
+  );
+  expect(`${run.stdout}${run.stderr}`.match(/the same to the last bit/g)).toHaveLength(3);
+  expect(run.status).toBe(0);
+  // An account that tells of another file is not made of this one.
+  const account = readFileSync(told[2]!, "utf8");
+  const [sum] = /"sha256": "[0-9a-f]{64}"/.exec(account)!;
+  const wrong = join(folder, "wrong.account.json");
+  writeFileSync(wrong, account.replaceAll(sum, `"sha256": "${"0".repeat(64)}"`));
+  const lacking = spawnSync(command, ["again", wrong, "--inputs", demoFile(""), "--out", out], {
+    encoding: "utf8",
+  });
+  expect(lacking.status).toBe(1);
+  expect(lacking.stderr).toMatch(/does not hold /);
+  rmSync(folder, { recursive: true });
+});
