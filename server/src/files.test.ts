@@ -110,7 +110,7 @@ test("all files in one archive are those that are made one by one, and their lis
   });
   const names = checked.trim().split("\n");
   // All but depth, which is not measured, and a sample, which is not drawn.
-  expect(names).toHaveLength(18);
+  expect(names).toHaveLength(19);
   const alike = ["cog", "classTable", "measure", "probability", "geojson", "kmz", "csv"] as const;
   for (const format of [...alike, "geoPackage", "flatGeobuf"] as const) {
     const alone = await taken(format);

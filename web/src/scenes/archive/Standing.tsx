@@ -56,46 +56,50 @@ export function Standing({ studyId, search }: { studyId: string; search: Archive
     ...done,
   });
   const error = add.error ?? remove.error;
+  const searches = watched?.searches ?? [];
   return (
-    <Section title="Whenever one appears">
-      <p className="mb-2 text-soft">
-        Products over the study area that are taken from today on (
-        {askedText({ pass, polarisation })}) are fetched by themselves while the server runs. With a
-        recipe that runs on every new date a map is made of each.
-      </p>
-      <div className="mb-2 flex items-center gap-2">
-        <Pick
-          label="How often is looked"
-          className="w-0 flex-1"
-          value={often}
-          onChange={setOften}
-          options={OFTEN}
-        />
-        <Button disabled={add.isPending} onClick={() => add.mutate()}>
-          Look from now on
-        </Button>
-      </div>
-      {error && <Problem>{sayError(error)}</Problem>}
-      <ul className="space-y-1.5" aria-label="Standing searches">
-        {(watched?.searches ?? []).map((one) => (
-          <li key={one.id} className="rounded-card border border-line bg-white px-2.5 py-1.5">
-            <div className="flex items-center justify-between gap-2">
-              <span>{askedText(one)}</span>
-              <Button
-                className="h-6 px-2"
-                aria-label={`End the standing search: ${askedText(one)}`}
-                onClick={() => remove.mutate(one.id)}
-              >
-                End
-              </Button>
-            </div>
-            <p className="text-label text-soft">
-              Every {one.everyMinutes} minutes · {lookedText(one)}
-            </p>
-            {one.problem && <p className="text-label text-wrong">{one.problem}</p>}
-          </li>
-        ))}
-      </ul>
+    <Section>
+      <details open={searches.length > 0}>
+        <summary className="mb-2 cursor-pointer font-medium">Whenever one appears</summary>
+        <p className="mb-2 text-soft">
+          Products over the study area that are taken from today on (
+          {askedText({ pass, polarisation })}) are fetched by themselves while the server runs. With
+          a recipe that runs on every new date a map is made of each.
+        </p>
+        <div className="mb-2 flex items-center gap-2">
+          <Pick
+            label="How often is looked"
+            className="w-0 flex-1"
+            value={often}
+            onChange={setOften}
+            options={OFTEN}
+          />
+          <Button disabled={add.isPending} onClick={() => add.mutate()}>
+            Look from now on
+          </Button>
+        </div>
+        {error && <Problem>{sayError(error)}</Problem>}
+        <ul className="space-y-1.5" aria-label="Standing searches">
+          {searches.map((one) => (
+            <li key={one.id} className="rounded-card border border-line bg-white px-2.5 py-1.5">
+              <div className="flex items-center justify-between gap-2">
+                <span>{askedText(one)}</span>
+                <Button
+                  className="h-6 px-2"
+                  aria-label={`End the standing search: ${askedText(one)}`}
+                  onClick={() => remove.mutate(one.id)}
+                >
+                  End
+                </Button>
+              </div>
+              <p className="text-label text-soft">
+                Every {one.everyMinutes} minutes · {lookedText(one)}
+              </p>
+              {one.problem && <p className="text-label text-wrong">{one.problem}</p>}
+            </li>
+          ))}
+        </ul>
+      </details>
     </Section>
   );
 }
