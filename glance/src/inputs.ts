@@ -1,14 +1,13 @@
 import { createHash } from "node:crypto";
 import { createReadStream, readdirSync, statSync } from "node:fs";
 import { join } from "node:path";
+import { pipeline } from "node:stream/promises";
 import type { AccountFile } from "@hindglance/core/again/account";
 
 /** SHA-256 of a file's bytes. */
 async function sumOf(path: string): Promise<string> {
   const hash = createHash("sha256");
-  for await (const part of createReadStream(path)) {
-    hash.update(part as Uint8Array);
-  }
+  await pipeline(createReadStream(path), hash);
   return hash.digest("hex");
 }
 

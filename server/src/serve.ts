@@ -57,13 +57,24 @@ const addressOf = (host: string, port: number): string =>
 const ownApi = (host: string, port: number): ServerClient =>
   new ServerClient(addressOf(host === "0.0.0.0" || host === "::" ? "127.0.0.1" : host, port));
 
+/** Begins to move runs of recipes on. */
+function recipesOf(
+  { db, config }: Services,
+  api: ServerClient,
+  onError: (error: unknown) => void,
+): RecipeRunner {
+  const recipes = new RecipeRunner(db, api, onError, config.notices);
+  recipes.start();
+  return recipes;
+}
+
 /** Begins what comes in by itself: standing searches, and the watched folder where one is set. */
 async function watchesOf(
   { db, config, log }: Services,
   api: ServerClient,
-  teller: Teller,
   onError: (error: unknown) => void,
 ): Promise<{ stop(): void }[]> {
+  const teller = new Teller(db, config.notices);
   const searches = new SearchWatch(db, api, teller, onError);
   searches.start();
   if (!config.watchFolder) {
@@ -92,9 +103,9 @@ export async function serve(config: Config, scripts: Scripts): Promise<Running> 
   const engine = new Engine(db, RUN_KINDS);
   await sweep(db, config.ages);
   await engine.recover();
-  const submit: Engine["submit"] = (client, order) => engine.submit(client, order);
   const waits = new Waits(db);
   const vectors = new VectorsApart(scripts.vectors);
+  const submit: Engine["submit"] = (client, order) => engine.submit(client, order);
   const settling = new Settling({ db, vectors, submit, log });
   const previews = new PreviewPool(scripts.preview, config.databaseUrl, 2, 64 << 20);
   let hosts: string[] = [];
@@ -131,10 +142,8 @@ export async function serve(config: Config, scripts: Scripts): Promise<Running> 
     ]),
   ];
   const own = ownApi(config.host, port);
-  const teller = new Teller(db, config.notices);
-  const recipes = new RecipeRunner(db, own, grumble, config.notices);
-  recipes.start();
-  const watches = await watchesOf(services, own, teller, grumble);
+  const recipes = recipesOf(services, own, grumble);
+  const watches = await watchesOf(services, own, grumble);
   // What dead workers left goes to others; what nobody moved on goes on.
   const supervisor = setInterval(() => {
     void engine.recover().catch(grumble);

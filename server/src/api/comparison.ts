@@ -107,6 +107,19 @@ async function viewOf(services: Services, study: Study, asked: Asked): Promise<C
 const errorStatus = (error: AppError | InputError): number =>
   error instanceof AppError ? error.status : 422;
 
+/** Scenes that a comparison names, by the fields that name them. */
+const scenesNamed = (compare: Settings | null) => ({
+  beforeId: [compare?.beforeId],
+  afterId: [compare?.afterId],
+  ...settingsNamed(compare?.setup ?? null),
+});
+
+const settingsNamed = (setup: Settings["setup"]) => ({
+  "setup.coverId": [setup?.coverId],
+  "setup.second": [setup?.second?.beforeId, setup?.second?.afterId],
+  "setup.transitions": [setup?.transitions?.beforeId, setup?.transitions?.afterId],
+});
+
 /**
  * Routes of the one comparison that a study holds: read as a whole, and changed by what was changed,
  * so that two pages do not overwrite each other.
@@ -133,16 +146,7 @@ export function comparisonRoutes(api: Router, services: Services): void {
       }
       const next = changedSettings(settingsOf(old), changes, "comparison");
       const compare = next === null ? null : checked(comparisonSchema, next, "body");
-      await requireOwnScenes(client, id, {
-        beforeId: [compare?.beforeId],
-        afterId: [compare?.afterId],
-        "setup.coverId": [compare?.setup?.coverId],
-        "setup.second": [compare?.setup?.second?.beforeId, compare?.setup?.second?.afterId],
-        "setup.transitions": [
-          compare?.setup?.transitions?.beforeId,
-          compare?.setup?.transitions?.afterId,
-        ],
-      });
+      await requireOwnScenes(client, id, scenesNamed(compare));
       return (await updateStudy(client, id, { compare }))!;
     });
     // The change stands: that the areas are ordered must not be lost with a connection.

@@ -12,7 +12,7 @@ import { NO_CHANGE } from "@hindglance/core/tally/classNames";
 import { IN_NO_ZONE, zoneName } from "@hindglance/core/tally/zoneName";
 import { csvLine } from "@hindglance/formats/tables/csv";
 import type { StandingArea } from "@hindglance/contract/verdicts";
-import type { ChangeMap } from "../db/changeMaps";
+import type { ChangeMap, SceneRecord } from "../db/changeMaps";
 import { type TestOfMap, accuracyBlocks } from "./accuracyTable";
 import { type Row, rounded } from "./rounded";
 import { limitName } from "@hindglance/core/change/limits/all";
@@ -236,11 +236,19 @@ const areaLines = (map: ChangeMap, info: ImageInfo): Row[] => [
   ]),
 ];
 
+const sceneText = (record: SceneRecord): string =>
+  `${record.name}, ${record.acquiredAt ?? "no date"}, file ${record.file}, SHA-256 ${record.sha256}`;
+
+/** Scenes of a second sensor, where one was asked. */
+const secondInputs = ({ second }: ChangeMap["provenance"]): Row[] => [
+  ...(second?.before ? [["second sensor near before", sceneText(second.before)]] : []),
+  ...(second ? [["second sensor near after", sceneText(second.after)]] : []),
+];
+
 /** What a map was made from and how, each with its name first. */
 export function inputLines(map: ChangeMap): Row[] {
   const provenance = map.provenance;
-  const scene = (record: typeof provenance.before) =>
-    `${record.name}, ${record.acquiredAt ?? "no date"}, file ${record.file}, SHA-256 ${record.sha256}`;
+  const scene = sceneText;
   return [
     ["map", map.name],
     ["study", provenance.study],
@@ -248,10 +256,7 @@ export function inputLines(map: ChangeMap): Row[] {
     ["after", scene(provenance.after)],
     ...(provenance.series?.normal ?? []).map((date) => ["normal by", scene(date)]),
     ...(provenance.series?.watched ?? []).map((date) => ["watched", scene(date)]),
-    ...(provenance.second?.before
-      ? [["second sensor near before", scene(provenance.second.before)]]
-      : []),
-    ...(provenance.second ? [["second sensor near after", scene(provenance.second.after)]] : []),
+    ...secondInputs(provenance),
     ...(provenance.elevation ? [["elevation", scene(provenance.elevation)]] : []),
     ...(provenance.cover ? [["land cover", scene(provenance.cover)]] : []),
     ...(provenance.zones

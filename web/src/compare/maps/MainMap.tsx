@@ -35,6 +35,14 @@ interface Props {
   onClick?: ((at: Place, isMore: boolean) => void) | undefined;
 }
 
+/** What lies on the side of after: that date, or what is drawn in its place. */
+const AfterTag = ({ after, bandName, cover }: Pick<Props, "after" | "bandName" | "cover">) =>
+  cover === null ? (
+    <Tag side="after" scene={after} bandName={bandName} right />
+  ) : (
+    <CoverTag text={cover} />
+  );
+
 /** The map that every view has: both dates with the classes on them, and what its colours mean. */
 export function MainMap({ before, after, nodes, bandName, unit, looks, twoDates, ...rest }: Props) {
   const { olView, layers, cover, pointer, twin, onMap, onClick } = rest;
@@ -60,10 +68,7 @@ export function MainMap({ before, after, nodes, bandName, unit, looks, twoDates,
       onClick={onClick}
     >
       {(view === "curtain" || glancing) && <Tag side="before" scene={before} bandName={bandName} />}
-      {!glancing && !blended && cover === null && (
-        <Tag side="after" scene={after} bandName={bandName} right />
-      )}
-      {!glancing && !blended && cover !== null && <CoverTag text={cover} />}
+      {!glancing && !blended && <AfterTag {...{ after, bandName, cover }} />}
       {ramp !== null && ramp !== "grey" && !blended && (
         <div className="pointer-events-none absolute bottom-11 right-3">
           <RampLegend

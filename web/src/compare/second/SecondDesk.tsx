@@ -105,39 +105,38 @@ const titleOf = ({ name, acquiredAt }: OfferedScene): { name: string; note: stri
 
 const NONE = "none";
 
+const set = (some: Partial<SecondSensor>): void => change((old) => old && { ...old, ...some });
+
+interface AskedProps extends Omit<
+  Props,
+  "head" | "scenes" | "show" | "setShow" | "shown" | "setup"
+> {
+  second: SecondSensor;
+  offered: readonly OfferedScene[];
+}
+
+/** What is looked at from now on, with a condition to begin with. */
+function pickLook({ study, second, offered }: AskedProps, value: string): void {
+  const look = lookFrom(value);
+  const info = offered.find(({ id }) => id === second.afterId)?.info;
+  const { confirms, beforeId } = second;
+  const begin = info && firstCondition(study.hazard, look, { info, hasBefore: beforeId !== null });
+  set({ look, confirms: confirms && begin ? { labels: confirms.labels, ...begin } : confirms });
+}
+
+/** Another scene near after; what is looked at stays where it has it. */
+function pickAfter({ study, second, offered }: AskedProps, id: string): void {
+  const next = offered.find((one) => one.id === id)!.info!;
+  const keeps = looksIn(next).some(({ value }) => value === valueOf(second.look));
+  const look = keeps ? second.look : firstLook(study.hazard, next);
+  set({ afterId: id, ...(look ? { look } : {}) });
+}
+
 /** Which scenes are asked, and what is looked at in them. */
-function Asked({
-  study,
-  scenes,
-  shown,
-  setup,
-  second,
-  show,
-  setShow,
-}: Omit<Props, "head"> & { second: SecondSensor }) {
-  if (!shown.pair) {
-    return null;
-  }
-  const offered = offeredScenes(scenes, shown.sideOf, pairOf(shown.pair));
+function ScenePicks(props: AskedProps) {
+  const { second, offered } = props;
   const after = offered.find(({ id }) => id === second.afterId) ?? null;
-  const info = after?.info ?? null;
   const alike = offered.filter(({ id, kind }) => kind === after?.kind && id !== second.afterId);
-  const name = after ? after.name : "The scene that was asked is gone";
-  const set = (some: Partial<SecondSensor>) => change((old) => old && { ...old, ...some });
-  const pickLook = (value: string) => {
-    const look = lookFrom(value);
-    const { confirms } = second;
-    const begin = info && {
-      ...firstCondition(study.hazard, look, { info, hasBefore: second.beforeId !== null }),
-    };
-    set({ look, confirms: confirms && begin ? { labels: confirms.labels, ...begin } : confirms });
-  };
-  const pickAfter = (id: string) => {
-    const next = offered.find((one) => one.id === id)!.info!;
-    const keeps = looksIn(next).some(({ value }) => value === valueOf(second.look));
-    const look = keeps ? second.look : firstLook(study.hazard, next);
-    set({ afterId: id, ...(look ? { look } : {}) });
-  };
   return (
     <>
       <Row label="Near after">
@@ -145,8 +144,8 @@ function Asked({
           label="Scene near after"
           className="w-[210px]"
           value={after?.id ?? ""}
-          placeholder={name}
-          onChange={pickAfter}
+          placeholder="The scene that was asked is gone"
+          onChange={(id) => pickAfter(props, id)}
           options={offered.map((one) => ({ value: one.id, ...titleOf(one) }))}
         />
       </Row>
@@ -167,17 +166,45 @@ function Asked({
           label="What is looked at"
           className="w-[210px]"
           value={valueOf(second.look)}
-          onChange={pickLook}
-          options={info ? looksIn(info) : []}
+          onChange={(value) => pickLook(props, value)}
+          options={after?.info ? looksIn(after.info) : []}
         />
       </Row>
+    </>
+  );
+}
+
+/** No second sensor is asked any more, and nothing leaves because of it. */
+const askNone = (): void =>
+  useCompare.getState().change((old) => ({
+    ...old,
+    second: null,
+    limits: { ...old.limits, against: null },
+  }));
+
+/** What a second sensor is asked, what it says, and what of it lies on the map. */
+function Asked({
+  study,
+  scenes,
+  shown,
+  setup,
+  second,
+  show,
+  setShow,
+}: Omit<Props, "head"> & { second: SecondSensor }) {
+  if (!shown.pair) {
+    return null;
+  }
+  const offered = offeredScenes(scenes, shown.sideOf, pairOf(shown.pair));
+  const info = offered.find(({ id }) => id === second.afterId)?.info ?? null;
+  const hasBefore = second.beforeId !== null;
+  return (
+    <>
+      <ScenePicks {...{ study, second, offered }} />
       <ConfirmsFields
         second={second}
         classes={classesFrom(setup)}
-        begin={
-          info &&
-          firstCondition(study.hazard, second.look, { info, hasBefore: second.beforeId !== null })
-        }
+        begin={info && firstCondition(study.hazard, second.look, { info, hasBefore })}
         change={(confirms) => set({ confirms })}
       />
       {second.confirms && (
@@ -193,11 +220,7 @@ function Asked({
         <Button
           onClick={() => {
             setShow("classes");
-            useCompare.getState().change((old) => ({
-              ...old,
-              second: null,
-              limits: { ...old.limits, against: null },
-            }));
+            askNone();
           }}
         >
           <X size={13} aria-hidden />
