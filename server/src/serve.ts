@@ -151,9 +151,7 @@ export async function serve(config: Config, scripts: Scripts): Promise<Running> 
   }, 2000);
   // What another server left when it died is decided on here.
   void settling.settleLeft(0).catch(grumble);
-  const settler = setInterval(() => {
-    void settling.settleLeft().catch(grumble);
-  }, SETTLE_MS);
+  const settler = setInterval(() => void settling.settleLeft().catch(grumble), SETTLE_MS);
   const broom = setInterval(() => {
     void sweep(db, config.ages).catch(grumble);
   }, SWEEP_MS);
