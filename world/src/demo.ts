@@ -278,18 +278,6 @@ async function fireStudy(): Promise<void> {
   await mapFire(study.id, { beforeId: of(SCENES.before), afterId: of(SCENES.after) });
 }
 
-/** The day after the radar saw the flood a camera did, where clouds let it: imported and prepared. */
-async function addFloodedScene(studyId: string): Promise<void> {
-  const { runs } = await beginOptical(studyId, [SCENES.flooded]);
-  for (const run of runs) {
-    await ended(run);
-  }
-  const path = `/studies/${studyId}/prepare`;
-  const { chain } = await call<OpticalPrepare>("GET", `${path}?family=optical`);
-  await call("PUT", `${path}?family=optical`, { chain, exceptions: {}, heldOut: [] });
-  await ended((await call<{ runId: string }>("POST", `${path}/runs?family=optical`, {})).runId);
-}
-
 /** Compares the dates before and after the fire, and writes the first map of it. */
 async function mapFire(
   studyId: string,
@@ -417,7 +405,6 @@ if (wasHalf || (await call<unknown[]>("GET", "/studies")).length === 0) {
     name: "First look, suggested thresholds",
   });
   await ended(runId);
-  await addFloodedScene(study.id);
   await fireStudy();
   await basinStudy();
   rmSync(HALF);
