@@ -2,7 +2,7 @@ import { InputError } from "../errors";
 import { type NodeSpec, node, nodeHash, sourceNode } from "../graph/node";
 import { versionOf } from "../graph/registry";
 import { type Account, accountFrom, resultDifferences } from "./account";
-import { GraphPacker, type PackedNode, renamer, unpackIn, unpackNodes } from "./graph";
+import { GraphPacker, type PackedNode, placesIn, renamer, unpackIn, unpackNodes } from "./graph";
 
 const hashOf = (spec: NodeSpec) => nodeHash(spec, versionOf);
 /** Two dates that share what is below them. */
@@ -36,9 +36,9 @@ describe("a graph that is told", () => {
 
   test("stands in the place of what told it, wherever that is", () => {
     const nodes = unpackNodes(packer.nodes);
-    const read = unpackIn({ all: [{ packedNode: 0 }, { more: 7 }] }, nodes);
+    const read = unpackIn({ all: [{ packedNode: 0 }, { more: 7 }] }, placesIn(nodes));
     expect(read).toEqual({ all: [sourceNode("a"), { more: 7 }] });
-    expect(() => unpackIn({ packedNode: 99 }, nodes)).toThrow(InputError);
+    expect(() => unpackIn({ packedNode: 99 }, placesIn(nodes))).toThrow(InputError);
   });
 
   const changed = (change: Partial<PackedNode>) => [

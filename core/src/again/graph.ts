@@ -107,19 +107,26 @@ export function unpackNodes(packed: readonly PackedNode[]): NodeSpec[] {
   return made;
 }
 
-/** A value with nodes in the place of what told them. @throws InputError where one is not there */
-export function unpackIn(value: unknown, nodes: readonly NodeSpec[]): unknown {
+/** A value with nodes in the place of what told them. @param nodeAt the node of a place; @throws InputError */
+export function unpackIn(value: unknown, nodeAt: (place: number) => NodeSpec): unknown {
   if (isRef(value)) {
-    const found = nodes[value.packedNode];
+    return nodeAt(value.packedNode);
+  }
+  if (Array.isArray(value)) {
+    return value.map((one: unknown) => unpackIn(one, nodeAt));
+  }
+  return isRecord(value)
+    ? Object.fromEntries(Object.entries(value).map(([key, own]) => [key, unpackIn(own, nodeAt)]))
+    : value;
+}
+
+/** Gives nodes by their places. @throws InputError where one is told that is not there */
+export const placesIn =
+  (nodes: readonly NodeSpec[]) =>
+  (place: number): NodeSpec => {
+    const found = nodes[place];
     if (!found) {
       throw new InputError("A node is told that is not there", "nodes");
     }
     return found;
-  }
-  if (Array.isArray(value)) {
-    return value.map((one: unknown) => unpackIn(one, nodes));
-  }
-  return isRecord(value)
-    ? Object.fromEntries(Object.entries(value).map(([key, own]) => [key, unpackIn(own, nodes)]))
-    : value;
-}
+  };

@@ -9,6 +9,13 @@ export interface NodeSpec {
   inputs: NodeSpec[];
 }
 
+/** Whether a value has the form of a node; whether its step is known is not looked at. */
+export const isNodeSpec = (value: unknown): value is NodeSpec =>
+  isRecord(value) &&
+  typeof value.step === "string" &&
+  isRecord(value.params) &&
+  Array.isArray(value.inputs);
+
 /** The node of a stored image. */
 export const sourceNode = (image: string): NodeSpec => ({
   step: "source",

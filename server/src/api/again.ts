@@ -2,12 +2,12 @@ import { randomUUID } from "node:crypto";
 import type { Router } from "express";
 import { type AgainAsk, againRoutes as routes } from "@hindglance/contract/again";
 import { type Account, accountFrom } from "@hindglance/core/again/account";
-import { renamer, unpackIn, unpackNodes } from "@hindglance/core/again/graph";
+import { placesIn, renamer, unpackIn, unpackNodes } from "@hindglance/core/again/graph";
 import { modelFrom } from "@hindglance/core/classify/modelText";
 import { InputError } from "@hindglance/core/errors";
 import type { MadeFrom } from "@hindglance/core/doubt/plan";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
-import { type NodeSpec, nodeHash } from "@hindglance/core/graph/node";
+import { type NodeSpec, isNodeSpec, nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { levelCount } from "@hindglance/core/grid/grid";
 import type { Provenance } from "../db/changeMaps";
@@ -23,11 +23,10 @@ import type { ZonePolygons } from "../products/zonePolygons";
 import { Reply, serve } from "./serve";
 import type { Services } from "./services";
 
-/** An account as it can be worked with: its nodes over images of this study. */
+/** An account as it can be worked with. */
 interface Opened {
   account: Account;
-  nodes: NodeSpec[];
-  /** A value of the account with nodes, and with scenes of this study in the place of those of then. */
+  /** A value of the account with nodes over images of this study, and its scenes in the place of those of then. */
   read(value: unknown): unknown;
 }
 
@@ -83,31 +82,15 @@ async function opened({ db }: Services, studyId: string, asked: AgainAsk): Promi
     return image;
   });
   // What is not asked for may come from scenes that are not there yet.
-  const packed = unpackNodes(account.nodes);
+  const packed = placesIn(unpackNodes(account.nodes));
   const names = sceneNames({ account, scenes: asked.scenes });
-  const lazily = (value: unknown): unknown => renameIn(unpackIn(value, packed), rename);
-  return { account, nodes: packed, read: (value) => lazily(renamed(value, names)) };
-}
-
-const isNode = (value: unknown): value is NodeSpec =>
-  typeof value === "object" && value !== null && "step" in value && "inputs" in value;
-
-/** A value in which every node is over images of this study. */
-function renameIn(value: unknown, rename: (node: NodeSpec) => NodeSpec): unknown {
-  if (isNode(value)) {
-    return rename(value);
-  }
-  if (Array.isArray(value)) {
-    return value.map((one: unknown) => renameIn(one, rename));
-  }
-  return typeof value === "object" && value !== null
-    ? Object.fromEntries(Object.entries(value).map(([key, own]) => [key, renameIn(own, rename)]))
-    : value;
+  const nodeAt = (place: number) => rename(packed(place));
+  return { account, read: (value) => unpackIn(renamed(value, names), nodeAt) };
 }
 
 /** @throws InputError where what is read is no node */
 function nodeIn(value: unknown): NodeSpec {
-  if (!isNode(value)) {
+  if (!isNodeSpec(value)) {
     throw new InputError("A node is told that is not there", "nodes");
   }
   return value;
@@ -125,7 +108,7 @@ async function bringModels(client: Client, studyId: string, { models }: Account)
 
 /** What of a map was recorded: what its doubt and its second sensor are asked from. */
 const madeFromIn = (value: unknown): value is Omit<MadeFrom, "stages"> =>
-  typeof value === "object" && value !== null && "gated" in value && isNode(value.gated);
+  typeof value === "object" && value !== null && "gated" in value && isNodeSpec(value.gated);
 
 const provenanceIn = (value: unknown): value is Provenance =>
   typeof value === "object" && value !== null && "before" in value && "after" in value;

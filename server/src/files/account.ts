@@ -7,7 +7,7 @@ import {
 } from "@hindglance/core/again/account";
 import { GraphPacker, renamer } from "@hindglance/core/again/graph";
 import type { MadeFrom } from "@hindglance/core/doubt/plan";
-import { type NodeSpec, nodeHash, walk } from "@hindglance/core/graph/node";
+import { type NodeSpec, isNodeSpec, nodeHash, walk } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { findMadeFrom } from "../db/changeMaps";
 import { findModelText } from "../db/classification";
@@ -239,16 +239,9 @@ async function accountOf(source: FileSource, made: MadeFrom & { stages: NodeSpec
   };
 }
 
-const isNode = (value: unknown): value is NodeSpec =>
-  typeof value === "object" &&
-  value !== null &&
-  "step" in value &&
-  "params" in value &&
-  "inputs" in value;
-
 /** A node told by its place; all else as it is. */
 const packedNode = (value: unknown, pack: (node: NodeSpec) => number): unknown =>
-  isNode(value) ? { packedNode: pack(value) } : value;
+  isNodeSpec(value) ? { packedNode: pack(value) } : value;
 
 /** How a map is made again from its files alone: sources by what they hold, steps, what came out. */
 export const account: FileKind = {
