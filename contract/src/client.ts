@@ -1,3 +1,4 @@
+import { messageOf } from "@hindglance/core/errors";
 import * as yup from "yup";
 import type { ErrorBody } from "./errors";
 import { ACTOR_HEADER, type RequestOf, type Route, addressOf } from "./route";
@@ -18,6 +19,10 @@ export class Refused extends Error {
     return hint ? `${message.replace(/[.]$/, "")}. ${hint}` : message;
   }
 }
+
+/** What is wrong, in words: those of the server where it refused something. */
+export const wordsOf = (error: unknown): string =>
+  error instanceof Refused ? error.words : messageOf(error);
 
 /** What any request may carry. */
 interface Carried {

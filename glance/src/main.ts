@@ -1,7 +1,6 @@
 import { mkdirSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
-import { Refused, ServerClient } from "@hindglance/contract/client";
-import { messageOf } from "@hindglance/core/errors";
+import { ServerClient, wordsOf } from "@hindglance/contract/client";
 import papaparse from "papaparse";
 import { type Asked, type AskedPair, UsageError, askedIn } from "./asked";
 import { makeAgain } from "./again";
@@ -17,9 +16,6 @@ const began = Date.now();
 const say = (text: string): void => {
   console.log(`${((Date.now() - began) / 1000).toFixed(1).padStart(6)} s  ${text}`);
 };
-
-const wordsOf = (error: unknown): string =>
-  error instanceof Refused ? error.words : messageOf(error);
 
 /** How a pair of a list ended. */
 interface Ended {

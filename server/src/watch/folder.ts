@@ -2,10 +2,9 @@ import { randomUUID } from "node:crypto";
 import { existsSync, openAsBlob } from "node:fs";
 import { mkdir, readdir, rename, stat, writeFile } from "node:fs/promises";
 import { basename, join, relative } from "node:path";
-import { Refused, type ServerClient } from "@hindglance/contract/client";
+import { Refused, type ServerClient, wordsOf } from "@hindglance/contract/client";
 import { studyRoutes } from "@hindglance/contract/studies";
 import { type TakenUpload, uploadRoutes } from "@hindglance/contract/upload";
-import { messageOf } from "@hindglance/core/errors";
 import type { Teller } from "./tell";
 
 /** How often the folder is looked at, and how long what lies there must stay as it is, milliseconds. */
@@ -54,9 +53,6 @@ async function entriesIn(folder: string): Promise<Entry[]> {
   const names = (await readdir(folder)).filter((name) => !OWN.has(name) && !/^[.~]/.test(name));
   return Promise.all(names.sort().map((name) => entryAt(join(folder, name))));
 }
-
-const words = (error: unknown): string =>
-  error instanceof Refused ? error.words : messageOf(error);
 
 /** A file that is in the study already is no failure. */
 const isThere = (error: unknown): boolean =>
@@ -158,7 +154,7 @@ export class FolderWatch {
     } catch (error) {
       await this.refuse(folder, working, entry.name, error);
       if (!isThere(error)) {
-        const text = `${entry.name} from the watched folder was not taken in: ${words(error)}`;
+        const text = `${entry.name} from the watched folder was not taken in: ${wordsOf(error)}`;
         await this.teller.tell({ ...told, tone: "wrong", text });
       }
     }
@@ -167,7 +163,7 @@ export class FolderWatch {
   /** Puts what was not taken in away, with the reason beside it. */
   private async refuse(folder: string, working: string, name: string, error: unknown) {
     const to = await this.putAway(folder, isThere(error) ? TAKEN : REFUSED, working, name);
-    await writeFile(`${to}.txt`, `${words(error)}\n`);
+    await writeFile(`${to}.txt`, `${wordsOf(error)}\n`);
   }
 
   private async putAway(folder: string, where: string, from: string, name: string) {

@@ -1,6 +1,5 @@
 import { type Found, archiveRoutes } from "@hindglance/contract/archive";
-import { Refused, type ServerClient } from "@hindglance/contract/client";
-import { messageOf } from "@hindglance/core/errors";
+import { type ServerClient, wordsOf } from "@hindglance/contract/client";
 import type { Database } from "../db/pool";
 import { type DueSearch, setLooked, takeDue } from "../db/standingSearches";
 import type { Teller } from "./tell";
@@ -9,9 +8,6 @@ import type { Teller } from "./tell";
 const LOOK_MS = 5000;
 /** How often one item is asked for: a fetch that fails is tried again with the next look. */
 const TRIES = 3;
-
-const words = (error: unknown): string =>
-  error instanceof Refused ? error.words : messageOf(error);
 
 /** Items that are to be fetched now: new ones, and those whose fetch came to nothing. */
 export const itemsDue = (
@@ -80,7 +76,7 @@ export class SearchWatch {
         await this.teller.tell({ ...told, tone: "said", text });
       }
     } catch (error) {
-      const problem = words(error);
+      const problem = wordsOf(error);
       await this.db.withClient((client) =>
         setLooked(client, due.id, { asked: due.asked, problem }),
       );
