@@ -5,6 +5,7 @@ import { orbitText, safeFiles, zipOf } from "@hindglance/formats/testing/buildSa
 import { buildTiff } from "@hindglance/formats/testing/buildTiff";
 import { elevationTiff, X0, Y0 } from "./testing/pairs";
 import { TestServer, bodyIn } from "./testing/harness";
+import { until } from "./testing/until";
 
 /** An archive that can be made slow, broken or a liar for each question. */
 const files = new Map<string, Uint8Array>();
@@ -50,16 +51,6 @@ function item(
       },
     },
   };
-}
-
-/** Waits until something is so. @throws Error where it never is */
-async function until(isSo: () => Promise<boolean>): Promise<void> {
-  for (const end = Date.now() + 25_000; !(await isSo());) {
-    if (Date.now() > end) {
-      throw new Error("It has not become so in 25 s");
-    }
-    await new Promise((ok) => setTimeout(ok, 100));
-  }
 }
 
 beforeAll(async () => {

@@ -11,6 +11,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { elevationTiff, radarTiff } from "./testing/pairs";
 import { TestServer } from "./testing/harness";
+import { until } from "./testing/until";
 
 let testServer: TestServer;
 let folder: string;
@@ -38,15 +39,6 @@ const names = (where: string): string[] =>
         .map((name) => name.slice(16))
         .sort()
     : [];
-
-async function until(isSo: () => boolean | Promise<boolean>): Promise<void> {
-  for (const end = Date.now() + 40_000; !(await isSo());) {
-    if (Date.now() > end) {
-      throw new Error("It has not become so in 40 s");
-    }
-    await new Promise((ok) => setTimeout(ok, 100));
-  }
-}
 
 type Watched = { folder: string | null };
 type Told = { tone: string; text: string; study: string }[];
