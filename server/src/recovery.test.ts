@@ -2,7 +2,7 @@ import { UTM27S_KEYS, at, buildTiff } from "@hindglance/formats/testing/buildTif
 import { TestServer } from "./testing/harness";
 import { SETUP, X0, Y0 } from "./testing/pairs";
 
-jest.setTimeout(180_000);
+jest.setTimeout(420_000);
 let testServer: TestServer;
 beforeAll(async () => {
   testServer = await TestServer.start();
@@ -155,7 +155,7 @@ test("killed in the middle of an import and of a run, everything goes on after a
   ).body;
   // The square is 999 cells a side; the edge-keeping filter rounds its corners by a few cells.
   expect(Math.abs(map.rows.find((row) => row.label === 1)!.cells - 999 * 999)).toBeLessThan(2200);
-  await testServer.quiet();
+  await testServer.quiet(180_000);
   expect(await facts()).toEqual({ writing: 0, receiving: 0, chunks: 0, orphans: 0 });
 });
 
