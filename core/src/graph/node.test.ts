@@ -1,4 +1,4 @@
-import { canonicalJson, nodeHash, type NodeSpec, node, sourceNode } from "./node";
+import { canonicalJson, imagesOf, nodeHash, type NodeSpec, node, sourceNode } from "./node";
 import { STEPS, versionOf } from "./registry";
 
 describe("node identity", () => {
@@ -15,6 +15,11 @@ describe("node identity", () => {
       h(node("radar.refinedLee", { looks: 5 }, sourceNode("a"))),
     );
     expect(h(base)).toMatch(/^[0-9a-f]{32}$/);
+  });
+  test("images of a graph are told once, however often they are read", () => {
+    const shared = node("radar.refinedLee", { looks: 4 }, sourceNode("a"));
+    expect(imagesOf(node("change.logRatio", {}, shared, shared))).toEqual(["a"]);
+    expect(imagesOf(node("change.logRatio", {}, sourceNode("b"), shared))).toEqual(["b", "a"]);
   });
   test("every step has a title, help and a kind of its own", () => {
     expect(new Set(STEPS.map((step) => step.kind)).size).toBe(STEPS.length);

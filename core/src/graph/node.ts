@@ -83,3 +83,21 @@ export function walk(node: NodeSpec, visit: (n: NodeSpec) => void): void {
   node.inputs.forEach((input) => walk(input, visit));
   visit(node);
 }
+
+/** Images that a graph reads, each once. */
+export function imagesOf(node: NodeSpec): string[] {
+  const images = new Set<string>();
+  const seen = new Set<NodeSpec>();
+  const look = (one: NodeSpec): void => {
+    if (seen.has(one)) {
+      return;
+    }
+    seen.add(one);
+    if (one.step === "source") {
+      images.add(String(one.params.image));
+    }
+    one.inputs.forEach(look);
+  };
+  look(node);
+  return [...images];
+}

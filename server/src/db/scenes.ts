@@ -229,6 +229,28 @@ export async function sceneTold(client: Client, id: string): Promise<object> {
     : { scene: id };
 }
 
+/** Scenes that images were taken in as, or prepared from: id and name, in the order of names. */
+export async function scenesOfImages(
+  client: Client,
+  images: readonly string[],
+): Promise<{ scene: string; name: string }[]> {
+  const { rows } = await client.query<{ scene: string; name: string }>(
+    `
+      SELECT id AS scene, name
+      FROM scene
+      WHERE image_id = ANY ($1)
+        OR id IN (
+          SELECT scene_id
+          FROM kept_image
+          WHERE image_id = ANY ($1)
+        )
+      ORDER BY name, id
+    `,
+    [images],
+  );
+  return rows;
+}
+
 /** Deletes a scene; its image is swept by the caller. Whether it was there. */
 export async function deleteScene(client: Client, id: string): Promise<boolean> {
   const files = "DELETE FROM blob WHERE purpose = 'file' AND detail ->> 'sceneId' = $1";

@@ -7,7 +7,7 @@ import {
 } from "@hindglance/core/again/account";
 import { GraphPacker, renamer } from "@hindglance/core/again/graph";
 import type { MadeFrom } from "@hindglance/core/doubt/plan";
-import { type NodeSpec, isNodeSpec, nodeHash, walk } from "@hindglance/core/graph/node";
+import { type NodeSpec, imagesOf, isNodeSpec, nodeHash, walk } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { findMadeFrom } from "../db/changeMaps";
 import { findModelText } from "../db/classification";
@@ -23,18 +23,8 @@ import { patchesOf } from "./patches";
 /** An image that a map was made from, and the scene that it is of. */
 type Found = OriginOfImage & { image: string; origin: SceneOrigin };
 
-/** Images that a value with nodes in it comes from. */
-function imagesIn(nodes: readonly NodeSpec[]): Set<string> {
-  const images = new Set<string>();
-  for (const one of nodes) {
-    walk(one, ({ step, params }) => {
-      if (step === "source") {
-        images.add(String(params.image));
-      }
-    });
-  }
-  return images;
-}
+/** Images that nodes come from. */
+const imagesIn = (nodes: readonly NodeSpec[]): Set<string> => new Set(nodes.flatMap(imagesOf));
 
 /** Trained models that nodes are computed with. */
 function modelsIn(nodes: readonly NodeSpec[]): Set<string> {

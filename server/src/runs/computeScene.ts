@@ -1,9 +1,10 @@
 import { type ComputeParams } from "../products/plans";
+import { imagesOf } from "@hindglance/core/graph/node";
 import { ahead } from "@hindglance/core/graph/ahead";
 import { BLOCK } from "@hindglance/core/grid/grid";
 import { type StoredBlock, blockWindow } from "../db/blocks";
 import { deleteImage, finishImage } from "../db/images";
-import { deleteScene, setSceneImage } from "../db/scenes";
+import { deleteScene, scenesOfImages, setSceneImage } from "../db/scenes";
 import { addToLedger, touchStudy } from "../db/studies";
 import { AppError } from "../errors";
 import type { RunKind } from "./kind";
@@ -60,6 +61,7 @@ export const computeScene: RunKind<ComputeParams> = {
       scene: params.sceneId,
       name: params.name,
       what: params.what,
+      from: await scenesOfImages(client, imagesOf(params.node)),
     });
     await touchStudy(client, run.studyId!);
     return { sceneId: params.sceneId };

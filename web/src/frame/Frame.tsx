@@ -4,6 +4,7 @@ import { useUi } from "../state/ui";
 import { Button } from "../ui/Button";
 import { Notices } from "../ui/notices";
 import { Help } from "./Help";
+import { LinesLink } from "./LinesLink";
 import { NewsTray } from "./NewsTray";
 import { RunsTray } from "./RunsTray";
 import { StagePath } from "./StagePath";
@@ -38,6 +39,7 @@ export function Frame({ children }: { children: ReactNode }) {
         </div>
         {id ? <StagePath id={id} /> : <span />}
         <div className="flex items-center justify-end gap-2">
+          {id && <LinesLink study={id} />}
           <NewsTray />
           <RunsTray />
           <Button

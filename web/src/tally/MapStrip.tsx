@@ -22,6 +22,7 @@ export const MapStrip = ({ study, scenes, map }: Props) => (
   <TimeStrip
     study={study}
     scenes={scenes}
+    mapId={map?.id ?? null}
     beforeId={dateOfMap(map, scenes, "before")?.id ?? null}
     afterId={dateOfMap(map, scenes, "after")?.id ?? null}
   />

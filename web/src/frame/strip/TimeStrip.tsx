@@ -1,6 +1,7 @@
 import { useMemo } from "react";
 import type { Scene, Study } from "../../api/types";
 import { day } from "../../lib/format";
+import { useSayShown } from "../../state/shownThing";
 import { useSize } from "../../ui/useSize";
 import { type Axis, axisOf, timeOf } from "./axis";
 import { Handle } from "./Handle";
@@ -18,11 +19,14 @@ interface Props {
   onPair?(beforeId: string, afterId: string): void;
   onPick?(id: string): void;
   pickedId?: string | null;
+  /** The change map that the page is about, where it is about one. */
+  mapId?: string | null;
 }
 
 /** The dated axis: every scene, the event, and the two handles that choose before and after. */
 export function TimeStrip(props: Props) {
-  const { study, scenes } = props;
+  const { study, scenes, beforeId, afterId, pickedId } = props;
+  useSayShown(props.mapId ?? null, pickedId ? [pickedId] : [beforeId, afterId]);
   const [ref, { width }] = useSize<HTMLDivElement>();
   const dated = useMemo(() => scenes.filter(({ acquiredAt }) => acquiredAt), [scenes]);
   const event = study.eventAt ? Date.parse(study.eventAt) : null;

@@ -2,8 +2,8 @@ import type { LedgerEntry } from "@hindglance/contract/studies";
 import { Download } from "lucide-react";
 import type { ReactNode } from "react";
 import { useSearchParams } from "react-router";
-import { useLedger } from "../../api/hooks";
-import type { ChangeMap, Study } from "../../api/types";
+import { useLedger, useScenes } from "../../api/hooks";
+import type { ChangeMap, Scene, Study } from "../../api/types";
 import { Section } from "../../frame/Section";
 import { dayYear } from "../../lib/format";
 import { saveText } from "../../lib/save";
@@ -14,7 +14,9 @@ import { Chip } from "../../ui/Chip";
 import { Labelled, inputStyle } from "../../ui/Labelled";
 import { TextField } from "../../ui/TextField";
 import { ReportRoom } from "../ReportRoom";
-import { found, linesOf, sentenceOf } from "./sentences";
+import { type Made, linesOf, madeOfDates, madeOfMap } from "./lines";
+import { MakeAgain } from "./MakeAgain";
+import { found, sentenceOf } from "./sentences";
 
 /** One thing that was done: when, by whom, what, and all that is known of it on demand. */
 function Line({ entry }: { entry: LedgerEntry }) {
@@ -46,16 +48,24 @@ function Line({ entry }: { entry: LedgerEntry }) {
   );
 }
 
+/** What the lines can be narrowed to. */
+interface Thing {
+  kind: "map" | "dates";
+  name: string;
+  made: Made;
+}
+
 interface DeskProps {
   words: string;
   find(words: string): void;
+  things: readonly Thing[];
+  picked: string;
+  pick(kind: string): void;
   map: ChangeMap | null;
-  isOfMap: boolean;
-  setOfMap(isOfMap: boolean): void;
 }
 
 /** What is looked for in the ledger, and under which name one acts. */
-function LedgerDesk({ words, find, map, isOfMap, setOfMap }: DeskProps) {
+function LedgerDesk({ words, find, things, picked, pick, map }: DeskProps) {
   const reviewer = useReviewer();
   return (
     <>
@@ -71,17 +81,19 @@ function LedgerDesk({ words, find, map, isOfMap, setOfMap }: DeskProps) {
             />
           )}
         </Labelled>
-        {map && (
+        {things.map(({ kind, name }) => (
           <Chip
-            on={isOfMap}
-            aria-pressed={isOfMap}
+            key={kind}
+            on={picked === kind}
+            aria-pressed={picked === kind}
             className="max-w-full"
-            onClick={() => setOfMap(!isOfMap)}
+            onClick={() => pick(picked === kind ? "" : kind)}
           >
-            <span className="truncate">Only what made “{map.name}”</span>
+            <span className="truncate">Only what made {name}</span>
           </Chip>
-        )}
+        ))}
       </Section>
+      {map && <MakeAgain map={map} />}
       <Section title="You">
         <TextField
           label="Name that your acts are written down under"
@@ -119,8 +131,9 @@ function useFinding() {
   return {
     words: search.get("find") ?? "",
     find: (words: string) => put("find", words),
-    wantsMap: search.get("lines") === "map",
-    setOfMap: (isOfMap: boolean) => put("lines", isOfMap ? "map" : ""),
+    picked: search.get("lines") ?? "",
+    pick: (kind: string) => put("lines", kind),
+    dates: search.getAll("date"),
   };
 }
 
@@ -132,17 +145,37 @@ interface Props {
   strip: ReactNode;
 }
 
-/** The ledger: all that was done in a study, searched, of one map alone, taken away as JSON. */
+/** What the lines can be narrowed to: the map that is shown, and dates that a page led here from. */
+function thingsOf(
+  map: ChangeMap | null,
+  dates: readonly string[],
+  scenes: readonly Scene[],
+): Thing[] {
+  const things: Thing[] = [];
+  if (map) {
+    things.push({ kind: "map", name: `“${map.name}”`, made: madeOfMap(map) });
+  }
+  const named = scenes.filter(({ id }) => dates.includes(id));
+  if (named.length > 0) {
+    const name = named.map((scene) => `“${scene.name}”`).join(" and ");
+    things.push({ kind: "dates", name, made: madeOfDates(dates, scenes) });
+  }
+  return things;
+}
+
+/** The ledger: all that was done in a study, searched, of one map or of dates alone, taken away as JSON. */
 export function LedgerRoom({ study, map, head, strip }: Props) {
   const { data } = useLedger(study.id);
+  const scenes = useScenes(study.id).data ?? [];
   const entries = data ?? [];
-  const { words, find, wantsMap, setOfMap } = useFinding();
-  const isOfMap = wantsMap && map !== null;
-  const shown = found(isOfMap ? linesOf(entries, map) : entries, words).toReversed();
+  const { words, find, picked, pick, dates } = useFinding();
+  const things = thingsOf(map, dates, scenes);
+  const thing = things.find(({ kind }) => kind === picked);
+  const shown = found(thing ? linesOf(entries, thing.made) : entries, words).toReversed();
   return (
     <ReportRoom
       {...{ head, strip }}
-      desk={<LedgerDesk {...{ words, find, map, isOfMap, setOfMap }} />}
+      desk={<LedgerDesk {...{ words, find, things, picked, pick, map }} />}
       footer={
         <div className="flex items-center justify-between">
           <span className="text-soft">

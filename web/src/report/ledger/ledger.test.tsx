@@ -4,10 +4,12 @@ import userEvent from "@testing-library/user-event";
 import type { LedgerEntry } from "@hindglance/contract/studies";
 import { useReviewer } from "../../state/reviewer";
 import { useShownMap } from "../../state/shownMap";
+import { linesAddress } from "../../state/shownThing";
 import { answersTo, fakeServer, renderPage, typeInto } from "../../testing/page";
-import { aChangeMap, aNode, aStudy, idOf } from "../../testing/things";
+import { aChangeMap, aNode, aScene, aStudy, idOf } from "../../testing/things";
 import { ReportPage } from "../ReportPage";
-import { found, linesOf, sentenceOf } from "./sentences";
+import { linesOf, madeOfMap } from "./lines";
+import { found, sentenceOf } from "./sentences";
 
 const study = aStudy();
 const map = aChangeMap();
@@ -98,6 +100,60 @@ test("an act without a sentence of its own is said by its name", () => {
 
 test("lines of a map that the ledger does not know are those of its inputs", () => {
   const without = LINES.filter(({ what }) => what !== "Change map written");
-  expect(linesOf(without, map).map(({ id }) => id)).toEqual([0, 1, 2, 7, 8]);
+  expect(linesOf(without, madeOfMap(map)).map(({ id }) => id)).toEqual([0, 1, 2, 7, 8]);
   expect(found(LINES, "")).toHaveLength(LINES.length);
+});
+
+describe("what made a thing", () => {
+  const made = (changeMap: string | null, ...scenes: string[]) => ({
+    ...{ changeMap, scenes, checksums: [] },
+  });
+  const ids = (all: LedgerEntry[]) => all.map(({ id }) => id);
+  const STEPS: LedgerEntry[] = [
+    line(0, "Study begun", { name: "Basin", hazard: "cover" }),
+    line(1, "Scene imported", scene("a1", "A one", "1".repeat(64))),
+    line(2, "Scene imported", scene("a2", "A two", "2".repeat(64))),
+    line(3, "Scene imported", scene("z", "Elsewhere", "3".repeat(64))),
+    line(4, "Scenes joined", { scene: "a", name: "A", parts: [{ scene: "a1" }, { scene: "a2" }] }),
+    line(5, "Scene computed", {
+      scene: "c",
+      name: "Classes",
+      what: "Classes",
+      from: [{ scene: "a" }],
+    }),
+    line(6, "Change map written", { changeMap: "m", name: "M", beforeId: "c" }),
+    line(7, "Edited map written", {
+      changeMap: "e",
+      name: "E",
+      from: { changeMap: "m", name: "M" },
+    }),
+    line(8, "Doubt counted", { changeMap: "other", name: "O" }),
+    line(9, "Chain set", { family: "optical" }),
+  ];
+
+  test("a date that was computed is made by the files that it was joined and computed from", () => {
+    expect(ids(linesOf(STEPS, made(null, "c")))).toEqual([0, 1, 2, 4, 5, 9]);
+    expect(ids(linesOf(STEPS, made(null, "a1")))).toEqual([0, 1, 4, 9]);
+  });
+
+  test("an edited map is made by the map that it was edited from, and by no setting after that", () => {
+    expect(ids(linesOf(STEPS, made("e", "c")))).toEqual([0, 1, 2, 4, 5, 6, 7]);
+    expect(ids(linesOf(STEPS, made("m", "z")))).toEqual([0, 3, 6]);
+  });
+
+  test("a page leads to the lines of the dates that it shows", async () => {
+    const dates = [idOf(1), idOf(2)];
+    const scenes = [
+      aScene({ id: idOf(1), name: "Lantern 2 May", fileSha256: before.sha256 }),
+      aScene({ id: idOf(2), name: "Lantern 14 May", fileSha256: after.sha256 }),
+    ];
+    fakeServer(answersTo({}, { ...table, "/scenes": scenes, "/change-maps": [] }));
+    const at = linesAddress(study.id, { kind: "dates", ids: dates });
+    renderPage(<ReportPage />, { context: study, at: at.replace(/.*\?/, "/?") });
+    await screen.findByRole("button", {
+      name: "Only what made “Lantern 2 May” and “Lantern 14 May”",
+      pressed: true,
+    });
+    expect(await shown()).toEqual([7, 2, 1, 0]);
+  });
 });
