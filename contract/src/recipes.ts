@@ -32,7 +32,10 @@ export type KeptRecipe = Of<typeof kept>;
 /** How a run of a recipe stands. */
 export const RECIPE_STATES = ["running", "done", "failed", "cancelled"] as const;
 /** What a run of a recipe does, one after the other. */
-export const RECIPE_STAGES = ["import", "prepare", "align", "compare", "write", "files"] as const;
+export const RECIPE_STAGES = [
+  ...(["import", "prepare", "align", "classify"] as const),
+  ...(["compare", "write", "files"] as const),
+] as const;
 export type RecipeStage = (typeof RECIPE_STAGES)[number];
 
 /** What a line of a log is: something that was done, that is not sure, or that went wrong. */

@@ -3,6 +3,7 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { askedAgainIn } from "./askedAgain";
+import { heldAgainst } from "./compared";
 import { findFiles } from "./inputs";
 
 let folder: string;
@@ -41,4 +42,16 @@ test("a call that lacks something, or tells no account, is not understood", () =
   );
   writeFileSync(join(folder, "a.json"), JSON.stringify({ format: 1 }));
   expect(() => askedAgainIn([join(folder, "a.json")])).toThrow(/is no account of a map: /);
+});
+
+test("files that were handed over are held against those of the same name, however deep they lie", async () => {
+  const now = mkdtempSync(join(tmpdir(), "again-now-"));
+  const made = ["renamed.bin", "other.bin", "new.bin"].map((name) => join(now, name));
+  made.forEach((path) => writeFileSync(path, "made up"));
+  expect(await heldAgainst(folder, made)).toEqual([
+    { file: "renamed.bin", isSame: true },
+    { file: "other.bin", isSame: false },
+    { file: "new.bin", isSame: null },
+  ]);
+  rmSync(now, { recursive: true });
 });

@@ -17,6 +17,7 @@ import {
 } from "@hindglance/core/again/account";
 import type { AskedAgain } from "./askedAgain";
 import { fetchFile } from "./deliver";
+import { type HeldFile, heldAgainst } from "./compared";
 import { findFiles } from "./inputs";
 import { EXIT } from "./usage";
 
@@ -193,7 +194,7 @@ async function madeAgain(
  */
 export async function makeAgain(
   client: ServerClient,
-  { accounts, inputs, out, files }: AskedAgain,
+  { accounts, inputs, out, files, compare }: AskedAgain,
   say: Say,
 ): Promise<number> {
   let worst: number = EXIT.done;
@@ -202,17 +203,24 @@ export async function makeAgain(
     const folder = accounts.length > 1 ? join(out, basename(path, ".account.json")) : out;
     mkdirSync(folder, { recursive: true });
     const { mapId } = await madeAgain(client, account, inputs, say);
+    const made: string[] = [];
     for (const format of files) {
-      await fileOf(client, mapId, format, folder);
+      made.push(await fileOf(client, mapId, format, folder));
     }
+    const held = compare === null ? [] : await heldAgainst(compare, made);
     const found = readAccount(await fileOf(client, mapId, "account", folder));
     const differences = [
       ...sourceDifferences(account, found),
       ...resultDifferences(account.result, found.result),
+      ...held
+        .filter(({ isSame }) => isSame === false)
+        .map(({ file }) => `${file} has other bytes.`),
     ];
-    const told = { account: basename(path), isSame: differences.length === 0, differences };
+    const isSame = differences.length === 0;
+    const told = { account: basename(path), isSame, differences, files: held };
     writeFileSync(join(folder, "again.json"), `${JSON.stringify(told, null, 2)}\n`);
-    if (differences.length > 0) {
+    held.forEach((one) => say(heldSaid(one)));
+    if (!isSame) {
       worst = EXIT.differs;
       differences.forEach(say);
     } else {
@@ -229,3 +237,9 @@ function sourceDifferences(wanted: Account, found: Account): string[] {
     .filter(({ content }) => !there.has(content))
     .map(({ origin }) => `${origin.name} does not hold the cells that it held then.`);
 }
+
+const HELD = { true: "the same bytes as then", false: "other bytes than then" } as const;
+
+/** How a file came out beside the one that was handed over then. */
+const heldSaid = ({ file, isSame }: HeldFile): string =>
+  `${file}: ${isSame === null ? "not among the files of then" : HELD[`${isSame}`]}`;

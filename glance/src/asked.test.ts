@@ -34,6 +34,7 @@ test("a pair and what lies beside it", () => {
       ...{ before: product, after: product, name: null, elevation: null, area: null, zones: null },
       ...{ event: "2025-05-12", orbits: [product, product], heights: null },
       ...{ beforeDate: null, afterDate: "2025-05-14T18:00:00Z" },
+      ...{ known: { both: null, before: null, after: null }, model: null, isClassified: false },
     },
   ]);
 });
@@ -42,6 +43,17 @@ test("a recipe out of a file, for whatever is looked for", () => {
   const recipe = { ...FIRST_RECIPES.fire, name: "Heath" };
   const path = written("recipe.json", JSON.stringify(recipe));
   expect(askedIn(["heath", ...pair(), "--recipe", path]).recipe).toEqual(recipe);
+});
+
+test("what became of what wants to be told what the dates are classified by", () => {
+  expect(() => askedIn(["from-to", ...pair()])).toThrow(/--known .* --model, or --classified/);
+  const [known] = askedIn(["from-to", ...pair(), "--known-before", product]).pairs;
+  expect(known).toMatchObject({ known: { both: null, before: product }, isClassified: false });
+  const [cover] = askedIn(["from-to", ...pair(), "--classified"]).pairs;
+  expect(cover!.isClassified).toBe(true);
+  expect(() => askedIn(["from-to", ...pair(), "--known", "none.json"])).toThrow(
+    "--known: there is no file none.json",
+  );
 });
 
 test("a list has its pairs line by line, with the rest for all of them", () => {

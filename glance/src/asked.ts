@@ -24,6 +24,12 @@ export interface AskedPair {
   heights: string | null;
   beforeDate: string | null;
   afterDate: string | null;
+  /** Files of ground of known cover: that of both dates, of the one before, of the one after. */
+  known: { both: string | null; before: string | null; after: string | null };
+  /** A trained model, as JSON, that dates are classified by. */
+  model: string | null;
+  /** Whether both products are classified already. */
+  isClassified: boolean;
 }
 
 /** What a call asks for. */
@@ -51,6 +57,8 @@ const OPTIONS = {
   orbit: { type: "string", multiple: true },
   ...{ zones: text, event: text, recipe: text, files: text, name: text, server: text },
   ...{ "before-date": text, "after-date": text },
+  ...{ known: text, "known-before": text, "known-after": text, model: text },
+  classified: { type: "boolean" },
   /** Whether the call is only looked at. */
   check: { type: "boolean" },
 } as const;
@@ -108,6 +116,13 @@ const restOf = (values: Values) => ({
   heights: values.heights ?? null,
   beforeDate: values["before-date"] ?? null,
   afterDate: values["after-date"] ?? null,
+  known: {
+    both: thereOrNull("known", values.known),
+    before: thereOrNull("known-before", values["known-before"]),
+    after: thereOrNull("known-after", values["known-after"]),
+  },
+  model: thereOrNull("model", values.model),
+  isClassified: values.classified ?? false,
 });
 
 function onePair(values: Values): AskedPair {
@@ -155,7 +170,7 @@ function listedPairs(path: string, values: Values): AskedPair[] {
 function wanted(positionals: readonly string[]): { kind: string; list: string | null } {
   const [kind, ...more] = positionals;
   if (!kind) {
-    throw new UsageError("What to look for is missing: flood, fire, greenness, or pairs");
+    throw new UsageError("What to look for is missing: flood, fire, greenness, from-to, or pairs");
   }
   const list = kind === "pairs" ? (more.shift() ?? null) : null;
   if (more.length > 0) {
@@ -177,10 +192,20 @@ function followed(kind: string, path: string | undefined): Recipe {
   }
   if (!isFirst(kind)) {
     throw new UsageError(
-      `“${kind}” is none of flood, fire, greenness, pairs, and there is no --recipe`,
+      `“${kind}” is none of flood, fire, greenness, from-to, pairs, and there is no --recipe`,
     );
   }
   return FIRST_RECIPES[kind];
+}
+
+/** @throws UsageError where dates are to be classified, and nothing tells by what */
+function requireKnown({ classes }: Recipe, values: Values): void {
+  const hints = [values.known, values["known-before"], values.model, values.classified];
+  if (classes && !hints.some(Boolean)) {
+    throw new UsageError(
+      "What the dates are classified by is missing: --known (areas of known cover), --model, or --classified",
+    );
+  }
 }
 
 /** What a call asks for. @throws UsageError */
@@ -190,8 +215,10 @@ export function askedIn(args: string[]): Asked {
   if (!values.out) {
     throw new UsageError("--out is missing: the folder that everything is written to");
   }
+  const recipe = followed(kind, values.recipe);
+  requireKnown(recipe, values);
   return {
-    recipe: followed(kind, values.recipe),
+    recipe,
     pairs: list ? listedPairs(there("pairs", list), values) : [onePair(values)],
     ...{
       isList: list !== null,

@@ -12,14 +12,17 @@ export interface AskedAgain {
   /** The folder that holds the files that they were made from. */
   inputs: string;
   out: string;
+  /** Files that are made, by their format. */
   files: FileFormat[];
+  /** The folder with the files that were handed over then, where they are to be held against the new ones. */
+  compare: string | null;
   server: string;
   isCheck: boolean;
 }
 
 const text = { type: "string" } as const;
 const OPTIONS = {
-  ...{ inputs: text, out: text, files: text, server: text },
+  ...{ inputs: text, out: text, files: text, compare: text, server: text },
   check: { type: "boolean" },
 } as const;
 
@@ -57,8 +60,11 @@ export function askedAgainIn(args: string[]): AskedAgain {
   if (!out) {
     throw new UsageError("--out is missing: the folder that everything is written to");
   }
+  if (values.compare && !existsSync(values.compare)) {
+    throw new UsageError(`--compare: there is no folder ${values.compare}`);
+  }
   return {
-    ...{ accounts, inputs, out },
+    ...{ accounts, inputs, out, compare: values.compare ?? null },
     files: formatsIn(values.files ?? "cog,geojson,csv,provenance"),
     server: values.server ?? "",
     isCheck: values.check ?? false,

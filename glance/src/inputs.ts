@@ -5,7 +5,7 @@ import { pipeline } from "node:stream/promises";
 import type { AccountFile } from "@hindglance/core/again/account";
 
 /** SHA-256 of a file's bytes. */
-async function sumOf(path: string): Promise<string> {
+export async function sumOf(path: string): Promise<string> {
   const hash = createHash("sha256");
   await pipeline(createReadStream(path), hash);
   return hash.digest("hex");

@@ -6,6 +6,7 @@ import { studyRoutes } from "@hindglance/contract/studies";
 import type { Asked, AskedPair } from "./asked";
 import { type Said, bringScene, send } from "./bring";
 import { follow } from "./follow";
+import { bringKnown } from "./known";
 
 const KINDS = { radar: "radar", optical: "optical", none: "other" } as const;
 const DATUMS = ["ellipsoid", "egm96", "egm2008"] as const;
@@ -54,7 +55,7 @@ export async function makeMap(
     body: { name, hazard: recipe.hazard, eventAt: pair.event, studyArea: null },
   });
   await bringBeside(client, study.id, pair);
-  const kind = KINDS[recipe.family ?? "none"];
+  const kind = pair.isClassified ? "classes" : KINDS[recipe.family ?? "none"];
   say(`Sending ${basename(pair.before)} …`);
   const beforeId = await bringScene(client, study.id, pair.before, {
     ...{ kind, acquiredAt: pair.beforeDate },
@@ -63,6 +64,9 @@ export async function makeMap(
   const afterId = await bringScene(client, study.id, pair.after, {
     ...{ kind, acquiredAt: pair.afterDate },
   });
+  if (recipe.classes && !pair.isClassified) {
+    await bringKnown(client, study.id, pair, { beforeId, afterId });
+  }
   const { id } = await client.call(recipeRoutes.run, {
     params: { id: study.id },
     body: { recipe, files, beforeId, afterId, name: pair.name },

@@ -19,7 +19,7 @@ bin/glance again MAP.account.json --inputs FOLDER --out FOLDER
 
 Makes a first map of a change from two products, without a page: sheet, files, table, ledger.
 
-KIND          flood, fire or greenness; or any word with --recipe
+KIND          flood, fire, greenness or from-to; or any word with --recipe
 --before      product of the date before: a file, or a folder of its bands
 --after       product of the date after
 --out         folder that everything is written to; it is made where it is not there
@@ -32,6 +32,10 @@ KIND          flood, fire or greenness; or any word with --recipe
 --event       day or time of the event, such as 2025-05-12
 --before-date, --after-date
               when a product was taken, where its files do not say it
+--known       from-to: polygons of ground of known cover, with the class as a property, that hold for
+              both dates; --known-before, --known-after: for one of them
+--model       from-to: a trained model, as JSON, in place of those areas
+--classified  from-to: both products are classified rasters already
 --recipe      recipe to follow, as JSON
 --files       files to make, with commas between them (usual: sheetPdf, sheetPng, cog, classTable, geojson, geoPackage, csv, xlsx, provenance, stac)
 --name        what the map is called
@@ -42,6 +46,9 @@ fails does not stop the rest; pairs.csv tells how each ended.
 
 again makes maps of their accounts (Report, Files) and of the files that they were made from, wherever
 those lie in the folder of --inputs and whatever they are called, and says whether the same bytes came out.
+With --compare FOLDER the files that were handed over then are held against those that are made now, by name
+(usual: cog, geojson, csv, provenance; others by --files). Some tell when they were made, and differ by that:
+those that never do are cog, classTable, measure, probability, geojson, flatGeobuf and csv.
 
 Ends with 0 where a map was made, 4 where it is to be looked at first, 1 where none was made, 2 where
 the call is not understood, 3 where a map that was made again is not the same.

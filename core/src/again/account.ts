@@ -1,6 +1,7 @@
 import * as yup from "yup";
 import type { ChangeSetup } from "../change/setup";
 import { changeSetupSchema } from "../change/setup";
+import { canonicalJson } from "../graph/node";
 import type { VerticalDatum } from "../graph/image";
 import { InputError, messageOf } from "../errors";
 import { SCENE_KINDS, type SceneKind } from "../scene/kinds";
@@ -300,9 +301,12 @@ export function resultDifferences(wanted: AccountResult, found: AccountResult): 
     ["patches", "Patches differ"],
     ["patchCount", "The number of patches differs"],
   ];
-  return told.flatMap(([key, said]) =>
+  const differences = told.flatMap(([key, said]) =>
     wanted[key] === found[key]
       ? []
       : [`${said}: ${String(wanted[key])} then, ${String(found[key])} now.`],
   );
+  return canonicalJson(wanted.tally) === canonicalJson(found.tally)
+    ? differences
+    : [...differences, "The table of areas differs."];
 }

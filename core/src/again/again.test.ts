@@ -72,6 +72,10 @@ describe("what came out again", () => {
     expect(resultDifferences(result, { ...result, patchCount: 4 })).toEqual([
       "The number of patches differs: 3 then, 4 now.",
     ]);
+    const tally = { ...result.tally, rows: [] };
+    expect(resultDifferences(result, { ...result, tally })).toEqual([
+      "The table of areas differs.",
+    ]);
   });
 });
 

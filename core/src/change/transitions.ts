@@ -1,5 +1,7 @@
 import * as yup from "yup";
 import { type CoverClass, changesOf, coverClassesSchema } from "../cover/coverClass";
+import type { FromToTable } from "../cover/fromToTable";
+import { type NamedTransition, unlikelyLabels } from "../cover/unlikely";
 import type { GroupClass } from "../graph/steps/groups";
 
 /** What the classes of a from–to map say: what became of what, what it was, or that it changed. */
@@ -19,6 +21,33 @@ export interface Transitions {
   kept: number[];
   /** Those among them that hardly happen, to be looked at first. */
   unlikely: number[];
+}
+
+/** Which two maps are compared, by which classes. */
+export type TransitionsOf = Pick<Transitions, "beforeId" | "afterId" | "classes">;
+
+/**
+ * Settings of a map of the transitions that a table has ground of, with those among them that hardly
+ * happen. A transition of fewer cells than the least patch of a map is left out: none of it would stay.
+ */
+export function transitionsThere(
+  pair: TransitionsOf,
+  { cells }: Pick<FromToTable, "cells">,
+  {
+    show,
+    unlikely,
+    leastCells = 1,
+  }: { show: TransitionsShown; unlikely: readonly NamedTransition[]; leastCells?: number },
+): Transitions {
+  const there = changesOf(pair.classes).filter(
+    ({ from, to }) => cells[from]![to]!.cells >= leastCells,
+  );
+  const kept = there.map(({ label }) => label);
+  return {
+    ...{ beforeId: pair.beforeId, afterId: pair.afterId, classes: pair.classes },
+    ...{ show, kept },
+    unlikely: unlikelyLabels(pair.classes, unlikely).filter((label) => kept.includes(label)),
+  };
 }
 
 const labels = yup.array(yup.number().integer().min(1).max(254).required()).max(254).required();
@@ -84,7 +113,8 @@ export function classesOfTransitions({ classes, show, kept }: Transitions): Grou
   });
 }
 
-const SHOWN_WORDS: Record<TransitionsShown, string> = {
+/** What the classes of a from–to map say, in words. */
+export const SHOWN_WORDS: Record<TransitionsShown, string> = {
   transition: "by transition",
   initial: "by what it was",
   changed: "changed or not",

@@ -97,6 +97,24 @@ const legendClass = yup
 
 const number = yup.number().required();
 const position = yup.tuple([number.min(-180).max(180), number.min(-90).max(90)]).required();
+/** Schema of how maps are cleaned. */
+export const smoothingSchema = yup
+  .object({
+    majorityCells: yup
+      .number()
+      .oneOf([3, 5, 7, 9, 11] as const)
+      .nullable()
+      .defined(),
+    weighted: yup.boolean().nullable().default(undefined),
+    minPatchCells: yup.number().integer().min(2).max(1_000_000).nullable().defined(),
+    holeCells: yup.number().integer().min(1).max(1_000_000).nullable().default(undefined),
+    neighbours: yup
+      .mixed<4 | 8>()
+      .oneOf([4, 8] as const)
+      .required(),
+  })
+  .noUnknown();
+
 /** Places that a ring of a training area may have. */
 export const MOST_RING_PLACES = 20_000;
 const ring = yup.array(position).min(4).max(MOST_RING_PLACES).required();
@@ -175,24 +193,7 @@ export const classifySchema: yup.ObjectSchema<ClassifySettings> = yup
     frequencies: frequenciesSchema,
     reject: yup.number().min(0).nullable().defined(),
     heldShare: yup.number().min(0).max(0.5).required(),
-    smooth: yup
-      .object({
-        majorityCells: yup
-          .number()
-          .oneOf([3, 5, 7, 9, 11] as const)
-          .nullable()
-          .defined(),
-        weighted: yup.boolean().nullable().default(undefined),
-        minPatchCells: yup.number().integer().min(2).max(1_000_000).nullable().defined(),
-        holeCells: yup.number().integer().min(1).max(1_000_000).nullable().default(undefined),
-        neighbours: yup
-          .mixed<4 | 8>()
-          .oneOf([4, 8] as const)
-          .required(),
-      })
-      .noUnknown()
-      .nullable()
-      .default(undefined),
+    smooth: smoothingSchema.nullable().default(undefined),
     fromTo: yup
       .object({
         beforeId: yup.string().uuid().required(),

@@ -1,6 +1,6 @@
 import { distance } from "fastest-levenshtein";
 import type { ClassInfo } from "../graph/image";
-import type { CoverClass } from "./coverClass";
+import { MOST_COVER, type CoverClass } from "./coverClass";
 
 /** A class of either date with what it was found like. */
 export interface ProposedPair {
@@ -110,3 +110,9 @@ export const coverClasses = (
       after: pair.after === null ? [] : [pair.after],
     };
   });
+
+/** Classes in common as they are proposed from two legends, as many as a map has room for. */
+export const proposedClasses = (
+  before: readonly ClassInfo[],
+  after: readonly ClassInfo[],
+): CoverClass[] => coverClasses(pairLegends(before, after), before, after).slice(0, MOST_COVER);

@@ -13,7 +13,7 @@ import {
   type SecondPair,
   nearScenes,
 } from "../change/secondPick";
-import type { Recipe, RecipeCompare, RecipeSecond } from "./recipe";
+import type { Recipe, RecipeClasses, RecipeCompare, RecipeSecond } from "./recipe";
 
 /** Whether a setting of a step is of one place: a scene of one study, or its grid. */
 const isOfPlace = (name: string): boolean => /Ids?$/.test(name) || name === "grid";
@@ -131,9 +131,9 @@ export interface StudyFacts {
  * How a study compares, as a recipe. @throws InputError where its settings are of this study alone
  */
 export function compareOf({ bands, setup }: StudyFacts): RecipeCompare {
-  if (setup.transitions || setup.coverId) {
+  if (setup.coverId) {
     throw new InputError(
-      "Classes that come from classified rasters of this study are of no other one",
+      "A rule looks at a classified raster of this study, which no other one has",
       "setup",
       "Compare without land cover, or run the comparison by itself.",
     );
@@ -158,3 +158,7 @@ export function compareOf({ bands, setup }: StudyFacts): RecipeCompare {
       : null,
   };
 }
+
+/** Classes of a study's comparison as a recipe has them: dates are classified as each study has it. */
+export const recipeClasses = ({ transitions }: ChangeSetup): RecipeClasses | null =>
+  transitions ? { show: transitions.show, by: null } : null;

@@ -78,7 +78,7 @@ describe("a recipe", () => {
     const setup = emptySetup(facts);
     const own = { ...setup, coverId: elevationId };
     const of = { bands: facts.bands };
-    expect(() => compareOf({ ...of, setup: own })).toThrow(/of no other one/);
+    expect(() => compareOf({ ...of, setup: own })).toThrow(/which no other one has/);
     const standing = { sceneIds: [elevationId], op: "<" as const, value: -14, label: 1 };
     const limits = { ...setup.limits, standing };
     expect(compareOf({ ...of, setup: { ...setup, limits } }).limits).not.toHaveProperty("standing");

@@ -6,6 +6,9 @@ import { type ClassRule, rulesSchema } from "../change/rules";
 import { type Confirms, type SecondLook, secondSchema } from "../change/second";
 import { GROUPED, type Grouping } from "../change/setup";
 import { type Speckle, speckleSchema } from "../change/speckle";
+import { TRANSITIONS_SHOWN, type TransitionsShown } from "../change/transitions";
+import { METHODS, type Method } from "../classify/model";
+import { type Smoothing, smoothingSchema } from "../classify/settings";
 import { AWAY_SIDES, type AwaySide } from "../normal/away";
 import { FALSE_ALARM_KM2 } from "../radar/falseAlarms";
 import { InputError, messageOf } from "../errors";
@@ -49,6 +52,17 @@ export interface RecipeSecond {
   withinDays: number;
 }
 
+/** What became of what between both dates, which are classified for it. */
+export interface RecipeClasses {
+  /** What the classes of the map say. */
+  show: TransitionsShown;
+  /**
+   * How dates are classified, on the areas that the study knows, or by its model; null: as the study that
+   * it is run on has it.
+   */
+  by: { method: Method; smooth: Smoothing | null } | null;
+}
+
 /** When a map that was made without anybody looking is to be looked at first. */
 export interface LookFirst {
   /** Least share of the study area that is seen on both dates, 0 to 1. */
@@ -77,6 +91,8 @@ export interface Recipe {
   thresholds: "found" | "kept";
   /** null: as a study with such dates begins. */
   compare: RecipeCompare | null;
+  /** Classes of both dates that the map is made of; null, and absent in older recipes: rules make it. */
+  classes?: RecipeClasses | null;
   lookFirst: LookFirst;
   /** How maps are put on paper; null, and absent in older recipes: as is proposed for each. */
   sheet?: RecipeSheet | null;
@@ -155,6 +171,22 @@ export const recipeSchema = yup
       .oneOf(["found", "kept"] as const)
       .required(),
     compare: compareSchema.nullable().default(undefined).defined(),
+    classes: yup
+      .object({
+        show: yup.string().oneOf(TRANSITIONS_SHOWN).required(),
+        by: yup
+          .object({
+            method: yup.string().oneOf(METHODS).required(),
+            smooth: smoothingSchema.nullable().defined(),
+          })
+          .noUnknown()
+          .nullable()
+          .default(undefined)
+          .defined(),
+      })
+      .noUnknown()
+      .nullable()
+      .default(undefined),
     lookFirst: yup
       .object({
         leastSeen: share,
@@ -225,4 +257,19 @@ export const FIRST_RECIPES = {
     "optical",
     "Both dates prepared to surface reflectance and NDVI; gain and loss by what the pair itself shows.",
   ),
+  "from-to": {
+    ...plain(
+      "Land cover, from–to",
+      "land cover",
+      "optical",
+      "Both dates prepared to surface reflectance and classified on areas of known cover; what became of what.",
+    ),
+    classes: {
+      show: "transition",
+      by: {
+        method: "likelihood",
+        smooth: { majorityCells: 3, minPatchCells: 4, neighbours: 8 },
+      },
+    },
+  },
 } as const satisfies Record<string, Recipe>;

@@ -7,7 +7,7 @@ import {
 import { type Family, familyOfChain, gridOf } from "@hindglance/core/chain/family";
 import { InputError } from "@hindglance/core/errors";
 import { cellSize } from "@hindglance/core/grid/grid";
-import { anywhere, compareOf } from "@hindglance/core/recipe/apply";
+import { anywhere, compareOf, recipeClasses } from "@hindglance/core/recipe/apply";
 import {
   type Recipe,
   type RecipeSheet,
@@ -71,6 +71,7 @@ async function recipeOfStudy({ db, sources }: Services, all: StudySides): Promis
     cellSize: chain && family ? cellSize(gridOf(family, chain))[0] : null,
     ...{ align: null, thresholds: "kept" },
     compare: compareOf({ bands: info.bands, setup }),
+    classes: recipeClasses(setup),
     lookFirst: USUAL_LOOK_FIRST,
     sheet: await db.withClient((client) => sheetOfStudy(client, study.id)),
   };

@@ -41,6 +41,8 @@ export interface RecipeNotes {
   /** Settings that the pair is compared with, and what is not sure of it. */
   setup?: ChangeSetup;
   notSure?: string[];
+  /** Both dates as they were classified. */
+  covers?: { beforeId: string; afterId: string };
   /** The run that writes the map. */
   writing?: string;
   /** The stage that has worked, and whether it works again. */

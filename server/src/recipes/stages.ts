@@ -1,14 +1,14 @@
-import { Refused, type ServerClient } from "@hindglance/contract/client";
+import { Refused } from "@hindglance/contract/client";
 import { alignRoutes } from "@hindglance/contract/align";
 import { changesBetween } from "@hindglance/contract/changes";
 import { changeMapRoutes } from "@hindglance/contract/changeMaps";
 import { compareRoutes } from "@hindglance/contract/compare";
 import type { CompareHistograms, Side } from "@hindglance/contract/compare";
 import { prepareRoutes } from "@hindglance/contract/prepare";
-import type { RecipeLine, RecipeStage } from "@hindglance/contract/recipes";
+import type { RecipeStage } from "@hindglance/contract/recipes";
 import { runRoutes } from "@hindglance/contract/runs";
 import { sheetRoutes } from "@hindglance/contract/sheet";
-import { type Scene, sceneRoutes } from "@hindglance/contract/scenes";
+import type { Scene } from "@hindglance/contract/scenes";
 import { type Study, studyRoutes } from "@hindglance/contract/studies";
 import { withClassesFound } from "@hindglance/core/change/classesFound";
 import { type FirstMap, withFirstMap } from "@hindglance/core/change/firstMap/firstMap";
@@ -19,36 +19,10 @@ import { chainBy, setupBy } from "@hindglance/core/recipe/apply";
 import { doubtsOf } from "@hindglance/core/recipe/doubts";
 import { Tally } from "@hindglance/core/tally/tally";
 import { number } from "@hindglance/core/text/number";
-import type { KeptRecipeRun, RecipeStep } from "../db/recipes";
+import type { KeptRecipeRun } from "../db/recipes";
 import { AppError } from "../errors";
-
-/** What a stage works with. */
-export interface StageContext {
-  api: ServerClient;
-  run: KeptRecipeRun;
-  signal: AbortSignal;
-}
-
-/** What a stage has done: what is written, and the runs that are waited for before the next one. */
-type Stage = (context: StageContext) => Promise<RecipeStep>;
-
-const said = (text: string): Omit<RecipeLine, "at"> => ({ tone: "said", text });
-const doubtful = (text: string): Omit<RecipeLine, "at"> => ({ tone: "doubt", text });
-
-/** The scenes of the study, and those of the pair. @throws AppError where one is gone */
-async function scenesOf({
-  api,
-  run,
-}: StageContext): Promise<{ all: Scene[]; pair: [Scene, Scene] }> {
-  const scenes = await api.call(sceneRoutes.list, { params: { id: run.studyId } });
-  const [before, after] = [run.beforeId, run.afterId].map((id) =>
-    scenes.find((scene) => scene.id === id),
-  );
-  if (!before || !after) {
-    throw new AppError(404, "notFound", "A date of the pair is no longer in the study");
-  }
-  return { all: scenes, pair: [before, after] };
-}
+import { classified, transitionsFound } from "./classes";
+import { type Stage, type StageContext, doubtful, pairIds, said, scenesOf } from "./stage";
 
 /** Waits for everything of the study that is still being taken in. */
 const imported: Stage = async ({ api, run }) => {
@@ -117,8 +91,14 @@ const aligned: Stage = async ({ api, run, signal }) => {
   return { lines: [said("The later date was laid on the earlier one.")] };
 };
 
+/** What of a date a comparison looks at. */
+type Compared = Pick<Side, "info" | "looks">;
+
 /** What the pair is compared as. @throws AppError with the reason why a date cannot be */
-function requireSide(sides: readonly Side[], { id, name }: Scene): Side {
+function requireSide(sides: readonly Side[], { id, name, kind, info }: Scene): Compared {
+  if (kind === "classes" && info) {
+    return { info, looks: null };
+  }
   const side = sides.find(({ sceneId }) => sceneId === id);
   if (!side?.info || side.problem) {
     throw new AppError(
@@ -130,18 +110,11 @@ function requireSide(sides: readonly Side[], { id, name }: Scene): Side {
   return side;
 }
 
-interface Pair {
-  beforeId: string;
-  afterId: string;
-}
-
-const pairIds = ({ beforeId, afterId }: KeptRecipeRun): Pair => ({ beforeId, afterId });
-
 /** What the pair itself shows, where the recipe finds its thresholds. */
 async function foundIn(
   { api, run, signal }: StageContext,
   setup: ChangeSetup,
-  side: Side,
+  side: Compared,
 ): Promise<{ setup: ChangeSetup; first: FirstMap | null }> {
   const band = side.info!.bands[setup.band]!;
   const params = { id: run.studyId };
@@ -154,26 +127,40 @@ async function foundIn(
   return { setup: withClassesFound(setup, band, { measure, first: null }), first: null };
 }
 
-/** Settings of the study's comparison by the recipe, with classes from the pair where they are found. */
-const compared: Stage = async (context) => {
+/** What a comparison begins with: the recipe as it fits the pair. */
+async function setupWanted(context: StageContext, all: Scene[], pair: [Scene, Scene]) {
   const { api, run } = context;
   const params = { id: run.studyId };
-  const { all, pair } = await scenesOf(context);
-  const [before, after] = pair;
   const sides = await api.call(compareRoutes.sides, { params });
-  const side = requireSide(sides, before);
-  requireSide(sides, after);
+  const side = requireSide(sides, pair[0]);
+  requireSide(sides, pair[1]);
   const study: Study = await api.call(studyRoutes.find, { params });
   const facts = {
     ...{ bands: side.info!.bands, looks: side.looks, hasStudyArea: !!study.studyArea },
     hasElevation: all.some(({ kind, imageId }) => kind === "elevation" && imageId),
     beside: besideOf(all, sides, pair),
   };
-  const wanted = setupBy(run.recipe, facts);
-  const isFound = run.recipe.thresholds === "found";
-  const { setup, first } = isFound
-    ? await foundIn(context, wanted, side)
-    : { setup: wanted, first: null };
+  return { side, wanted: setupBy(run.recipe, facts) };
+}
+
+/** Settings of the study's comparison by the recipe, with classes from the pair where they are found. */
+const compared: Stage = async (context) => {
+  const { run } = context;
+  const { all, pair } = await scenesOf(context);
+  const { side, wanted } = await setupWanted(context, all, pair);
+  const { classes, thresholds } = run.recipe;
+  if (classes) {
+    const found = await transitionsFound(context, all, {
+      ...{ show: classes.show, leastCells: wanted.limits.minPatchCells ?? 1 },
+    });
+    if ("waits" in found) {
+      return { waits: found.waits, again: true };
+    }
+    const setup = { ...wanted, ...found };
+    return { notes: { setup, notSure: [] }, lines: secondSaid(run.recipe, setup, all) };
+  }
+  const { setup, first } =
+    thresholds === "found" ? await foundIn(context, wanted, side) : { setup: wanted, first: null };
   const notes = first?.evidence.notes ?? [];
   // The most important one stands first: that of what changed. The others qualify a map that stands.
   const notSure = notes.slice(0, 1).filter(({ tone }) => tone !== "found");
@@ -320,6 +307,7 @@ export const STAGES: readonly { stage: RecipeStage; work: Stage }[] = [
   { stage: "import", work: imported },
   { stage: "prepare", work: prepared },
   { stage: "align", work: aligned },
+  { stage: "classify", work: classified },
   { stage: "compare", work: compared },
   { stage: "write", work: written },
   { stage: "files", work: filed },

@@ -2,7 +2,7 @@ import { plainName } from "@hindglance/core/change/twinNames";
 import { InputError } from "@hindglance/core/errors";
 import type { KnownArea } from "@hindglance/core/accuracy/testAreas";
 import type { ChangeMap } from "../api/types";
-import { namedAreas } from "../classify/importAreas";
+import { namedAreas } from "@hindglance/core/classify/importAreas";
 import { toldClasses } from "./classes";
 
 /**

@@ -6,7 +6,7 @@ import { number, shownNumber } from "../lib/format";
 import { Button } from "../ui/Button";
 import { Pick as Choose } from "../ui/Pick";
 import { Slide } from "../ui/Slide";
-import { withAreas } from "./changes";
+import { withAreas } from "@hindglance/core/classify/legend";
 import type { Classify } from "./useClassify";
 import { type Doing, type DrawingOnScreen, type Making, isKeepable } from "./useDrawing";
 

@@ -6,7 +6,7 @@ import { ColourChoice } from "../compare/ColourChoice";
 import { Pick } from "../ui/Pick";
 import { Pop } from "../ui/Pop";
 import { TextField } from "../ui/TextField";
-import { LEGEND_COLOURS } from "./changes";
+import { LEGEND_COLOURS } from "@hindglance/core/classify/legend";
 
 interface Props {
   one: LegendClass;

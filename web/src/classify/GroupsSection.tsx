@@ -8,7 +8,8 @@ import { Choice } from "../ui/Choice";
 import { Problem } from "../ui/Messages";
 import { NumberField } from "../ui/NumberField";
 import { Pick } from "../ui/Pick";
-import { givenTo, grouping, newClass, withClass } from "./changes";
+import { newClass, withClass } from "@hindglance/core/classify/legend";
+import { givenTo, grouping } from "./changes";
 import type { Classify } from "./useClassify";
 import type { GroupsOnScreen } from "./useGroups";
 

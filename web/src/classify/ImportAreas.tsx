@@ -4,8 +4,8 @@ import { FEATURE_FILES, featureText } from "../api/featureFile";
 import { uuid } from "../lib/uuid";
 import { useUi } from "../state/ui";
 import { FileButton } from "../ui/FileButton";
-import type { Step } from "./changes";
-import { type ImportedAs, withImported } from "./importAreas";
+import type { Step } from "@hindglance/core/classify/legend";
+import { type ImportedAs, withImported } from "@hindglance/core/classify/importAreas";
 import type { Classify } from "./useClassify";
 
 /** Files that are GeoJSON already; others are read as features first, by the server. */

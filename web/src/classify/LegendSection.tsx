@@ -4,15 +4,8 @@ import { Section } from "../frame/Section";
 import { number } from "../lib/format";
 import { Button } from "../ui/Button";
 import { cx } from "../ui/cx";
-import {
-  areasOf,
-  isTest,
-  mergedInto,
-  newClass,
-  withChanged,
-  withClass,
-  withoutClass,
-} from "./changes";
+import { newClass, withClass } from "@hindglance/core/classify/legend";
+import { areasOf, isTest, mergedInto, withChanged, withoutClass } from "./changes";
 import { EditLegendClass } from "./EditLegendClass";
 import { ImportAreas } from "./ImportAreas";
 import type { Classify } from "./useClassify";

@@ -7,7 +7,8 @@ import { call } from "../api/call";
 import { ApiError, sayError } from "../api/client";
 import { keys } from "../api/hooks";
 import { useUi } from "../state/ui";
-import { type Step, overlapIn } from "./changes";
+import type { Step } from "@hindglance/core/classify/legend";
+import { overlapIn } from "./changes";
 
 /** Former settings that are kept. */
 const KEPT = 100;

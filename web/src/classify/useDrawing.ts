@@ -6,7 +6,8 @@ import { splitByLine } from "@hindglance/core/vector/split";
 import { uuid } from "../lib/uuid";
 import type { Drawing } from "../map/useDraw";
 import { useUi } from "../state/ui";
-import { withAreas, withoutAreas } from "./changes";
+import { withAreas } from "@hindglance/core/classify/legend";
+import { withoutAreas } from "./changes";
 import type { Classify } from "./useClassify";
 import { useGrow } from "./useGrow";
 

@@ -1,9 +1,12 @@
 import { limitsSet } from "@hindglance/core/change/limits/all";
 import { measureUnit } from "@hindglance/core/change/measures/all";
+import { SHOWN_WORDS } from "@hindglance/core/change/transitions";
+import { METHOD_NAMES } from "@hindglance/core/classify/model";
+import type { Smoothing } from "@hindglance/core/classify/settings";
 import { rulesOn } from "@hindglance/core/change/rules";
 import { STEPS_OF } from "@hindglance/core/chain/family";
 import type { Difference } from "@hindglance/core/recipe/differences";
-import type { Recipe, RecipeCompare } from "@hindglance/core/recipe/recipe";
+import type { Recipe, RecipeClasses, RecipeCompare } from "@hindglance/core/recipe/recipe";
 import { FRAME_NAMES } from "@hindglance/core/sheet/layout";
 import { number } from "../../lib/format";
 import { measureSaid, sentence } from "@hindglance/core/change/sentences";
@@ -59,20 +62,50 @@ function classLines(compare: RecipeCompare, isFound: boolean): RecipeLine[] {
   ];
 }
 
+const SMOOTH_OFF = "Cells stay as they are found.";
+
+/** How a classified map is cleaned. */
+function smoothSaid(smooth: Smoothing | null): string {
+  const { majorityCells, minPatchCells } = smooth ?? { majorityCells: null, minPatchCells: null };
+  const said = [
+    majorityCells && `The most frequent class of ${majorityCells} × ${majorityCells} cells.`,
+    minPatchCells && `Patches of fewer than ${minPatchCells} cells go to what is around them.`,
+  ].filter(Boolean);
+  return said.join(" ") || SMOOTH_OFF;
+}
+
+/** How dates are classified for what became of what. */
+function classifiedSaid({ by }: RecipeClasses): string[] {
+  return by
+    ? [`${METHOD_NAMES[by.method]}, on areas that the study knows.`, smoothSaid(by.smooth)]
+    : ["As the study has it under Classify."];
+}
+
 /** How dates are compared. */
-function compareLines({ compare, thresholds }: Recipe): RecipeLine[] {
+function compareLines({ compare, classes, thresholds }: Recipe): RecipeLine[] {
+  if (classes) {
+    return [
+      { about: "Classified", said: plain(...classifiedSaid(classes)) },
+      { about: "Classes", said: plain(`What became of what, ${SHOWN_WORDS[classes.show]}.`) },
+      ...(compare ? [{ about: "Limits", said: limitsOf(compare) }] : []),
+    ];
+  }
   if (!compare) {
     return [
       { about: "Compared", said: plain("As a study with such dates begins.") },
       { about: "Thresholds", said: plain(FOUND) },
     ];
   }
-  const limits = limitsSet(compare.limits).map(({ part, own }) => part.said(own));
   return [
     { about: "Compared", said: plain(comparedSaid(compare)) },
     ...classLines(compare, thresholds === "found"),
-    { about: "Limits", said: plain(...(limits.length > 0 ? limits : ["None."])) },
+    { about: "Limits", said: limitsOf(compare) },
   ];
+}
+
+function limitsOf({ limits: all }: RecipeCompare): Said[] {
+  const limits = limitsSet(all).map(({ part, own }) => part.said(own));
+  return plain(...(limits.length > 0 ? limits : ["None."]));
 }
 
 /** A recipe in words, line by line. */

@@ -189,7 +189,8 @@ describe("recipes", () => {
 test("every recipe that is always there has its lines", () => {
   for (const recipe of Object.values(FIRST_RECIPES)) {
     const about = recipeLines(recipe).map((line) => line.about);
-    expect(about).toEqual(["Note", "Dates", "Compared", "Thresholds", "Sheet", "Look first"]);
+    const how = recipe.classes ? ["Classified", "Classes"] : ["Compared", "Thresholds"];
+    expect(about).toEqual(["Note", "Dates", ...how, "Sheet", "Look first"]);
   }
 });
 

@@ -2,9 +2,8 @@ import { useEffect, useMemo, useState } from "react";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FromTo, fromToRoutes } from "@hindglance/contract/fromTo";
 import type { ClassifySettings } from "@hindglance/core/classify/settings";
-import { MOST_COVER } from "@hindglance/core/cover/coverClass";
 import { fromToTable } from "@hindglance/core/cover/fromToTable";
-import { coverClasses, pairLegends } from "@hindglance/core/cover/pairLegends";
+import { proposedClasses } from "@hindglance/core/cover/pairLegends";
 import { type NamedTransition, withUnlikely } from "@hindglance/core/cover/unlikely";
 import { call } from "../../api/call";
 import { useRuns, useScenes } from "../../api/hooks";
@@ -35,8 +34,7 @@ const classesOf = (scene: Scene | undefined) => scene?.info?.classes ?? [];
 
 /** Two maps with their classes paired by name. */
 export function proposedPair(before: Scene, after: Scene): Pair {
-  const [was, is] = [classesOf(before), classesOf(after)];
-  const classes = coverClasses(pairLegends(was, is), was, is).slice(0, MOST_COVER);
+  const classes = proposedClasses(classesOf(before), classesOf(after));
   return { beforeId: before.id, afterId: after.id, classes };
 }
 

@@ -4,10 +4,8 @@ import { changesBetween } from "@hindglance/contract/changes";
 import { comparisonRoutes } from "@hindglance/contract/compare";
 import { type Comparison, SCENE_KINDS } from "@hindglance/contract/comparison";
 import { studyRoutes } from "@hindglance/contract/studies";
-import type { Transitions } from "@hindglance/core/change/transitions";
-import { changesOf } from "@hindglance/core/cover/coverClass";
+import { type Transitions, transitionsThere } from "@hindglance/core/change/transitions";
 import type { FromToTable } from "@hindglance/core/cover/fromToTable";
-import { unlikelyLabels } from "@hindglance/core/cover/unlikely";
 import { call } from "../../api/call";
 import { sayError } from "../../api/client";
 import { keys, useScenes, useSides } from "../../api/hooks";
@@ -45,21 +43,15 @@ export function dateOfCover(
 }
 
 /** Settings of a map of the transitions that are there. */
-function transitionsOf(shown: FromToOnScreen, table: FromToTable): Transitions | null {
-  const { pair } = shown;
-  if (!pair) {
-    return null;
-  }
-  const there = changesOf(pair.classes).filter(({ from, to }) => table.cells[from]![to]!.cells > 0);
-  const kept = there.map(({ label }) => label);
-  const unlikely = unlikelyLabels(pair.classes, unlikelyIn(shown.unlikely, pair.classes));
-  return {
-    ...pair,
+const transitionsOf = (
+  { pair, unlikely }: FromToOnScreen,
+  table: FromToTable,
+): Transitions | null =>
+  pair &&
+  transitionsThere(pair, table, {
     show: "transition",
-    kept,
-    unlikely: unlikely.filter((label) => kept.includes(label)),
-  };
-}
+    unlikely: unlikelyIn(unlikely, pair.classes),
+  });
 
 const kindOf = (scene: Scene) => SCENE_KINDS.find((kind) => kind === scene.kind) ?? "other";
 

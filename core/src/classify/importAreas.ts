@@ -1,9 +1,9 @@
-import type { ClassifySettings, TrainingArea } from "@hindglance/core/classify/settings";
-import { plainName } from "@hindglance/core/change/twinNames";
-import { InputError } from "@hindglance/core/errors";
-import { isRecord } from "@hindglance/core/values";
-import { multiPolygonFrom } from "@hindglance/core/vector/polygons";
-import { newClass, withAreas, withClass } from "./changes";
+import { plainName } from "../change/twinNames";
+import { InputError } from "../errors";
+import { isRecord } from "../values";
+import { multiPolygonFrom } from "../vector/polygons";
+import { newClass, withAreas, withClass } from "./legend";
+import type { ClassifySettings, TrainingArea } from "./settings";
 
 /** A feature with the name of its class. */
 interface Named {
