@@ -39,6 +39,12 @@ export const FILES = {
     text: "The first page, to go on working with",
     isTold: true,
   },
+  sheetPages: {
+    group: "sheets",
+    name: "Sheet, every page",
+    text: "Of a sheet of several pages each as PNG and SVG, zipped",
+    isTold: true,
+  },
   slides: {
     group: "sheets",
     name: "Slides, PDF",

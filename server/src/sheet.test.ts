@@ -51,7 +51,7 @@ async function taken(format: FileFormat): Promise<string> {
 }
 
 const said = (tool: string, ...args: string[]): string =>
-  execFileSync(tool, args, { encoding: "utf8" });
+  execFileSync(tool, args, { encoding: "utf8", maxBuffer: 1e8 });
 
 /** Words of a PDF with plain blanks between them. */
 const wordsOf = (path: string): string =>
@@ -158,6 +158,23 @@ test("what is set is kept, and what was set from an older state is refused", asy
   expect(words).toContain("Ada");
   expect(words).toMatch(/1 : \d+ \d{3} on A3/);
 }, 60_000);
+
+test("every page of a sheet of several is taken as picture and as drawing", async () => {
+  const { sheet, version } = await stateOf();
+  const text = Array.from({ length: 150 }, (_v, k) => `Sentence ${k} of many.`).join(" ");
+  const texts = { ...sheet.texts, text: text.slice(0, 2000) };
+  const long = { ...sheet, layout: readyLayout("four"), texts };
+  expect((await testServer.call("PUT", address(), { sheet: long, version })).status).toBe(200);
+  const pages = Number(/Pages: +(\d+)/.exec(said("pdfinfo", await taken("sheetPdf")))![1]);
+  expect(pages).toBeGreaterThan(1);
+  const zip = await taken("sheetPages");
+  const names = said("unzip", "-Z1", zip).trim().split("\n");
+  expect(names.filter((name) => name.endsWith(".png"))).toHaveLength(pages);
+  expect(names.filter((name) => name.endsWith(".svg"))).toHaveLength(pages);
+  // Words of the last page stand on its drawing.
+  const last = said("unzip", "-p", zip, names.filter((name) => name.endsWith(".svg")).at(-1)!);
+  expect(last).toContain(`Page ${pages} of ${pages}`);
+}, 90_000);
 
 test("pages are drawn with frames, words and maps, and their pictures are sent", async () => {
   const { sheet } = await stateOf();

@@ -10,7 +10,7 @@ import { kmz } from "./kmz";
 import { depth, measure, probability } from "./mapImages";
 import { sample } from "./sample";
 import { shapefile } from "./shapefile";
-import { sheetPdf, sheetPng, sheetSvg, slidePictures, slides } from "./sheets";
+import { sheetPages, sheetPdf, sheetPng, sheetSvg, slidePictures, slides } from "./sheets";
 import { csv, provenance } from "./table";
 import { xlsx } from "./xlsx";
 
@@ -19,7 +19,7 @@ export type PartFormat = Exclude<FileFormat, "stac" | "bundle">;
 
 /** Files that can be made of a map by themselves, but for what tells of the others. */
 export const PARTS: Record<PartFormat, FileKind> = {
-  ...{ sheetPdf, sheetPng, sheetSvg, slides, slidePictures },
+  ...{ sheetPdf, sheetPng, sheetSvg, sheetPages, slides, slidePictures },
   ...{ cog, classTable, measure, probability, depth },
   ...{ geojson, geoPackage, flatGeobuf, shapefile, kmz },
   ...{ csv, xlsx, sample, provenance, account },

@@ -76,6 +76,37 @@ export const sheetSvg: FileKind = {
   },
 };
 
+/** A page as SVG, in one piece. */
+async function* svgOf(
+  page: Page,
+  own: Composed,
+  { signal }: FileSource,
+): AsyncGenerator<Uint8Array> {
+  const drawing = { ...own, signal, progress: () => {} };
+  yield Buffer.from(await pageSvgText(page, drawing, { dpi: PRINT_DPI, css: fontCss() }));
+}
+
+/** Every page of a sheet of several, as PNG and as SVG, in one archive. */
+export const sheetPages: FileKind = {
+  extension: "sheet.zip",
+  media: "application/zip",
+  title: "pages of the sheet",
+  isPacked: true,
+  async lacks(source) {
+    const { pages } = (await composed(source, "sheet")).composition;
+    return pages.length > 1 ? null : "The sheet has one page: its PNG and SVG hold all of it";
+  },
+  async *bytes(source) {
+    const own = await composed(source, "sheet");
+    const drawings = own.composition.pages.map((page, k): ZipEntry => {
+      const name = fileNameOf(source.map, `${String(k + 1).padStart(2, "0")}.svg`);
+      return { name, bytes: svgOf(page, own, source), isPacked: false };
+    });
+    const pictures = pagePictures(source, own, () => PRINT_DPI);
+    yield* zipped([...pictures, ...drawings], writtenAt(source));
+  },
+};
+
 /** Maps of the sheet one by one, then its numbers, as PDF. */
 export const slides: FileKind = {
   extension: "slides.pdf",

@@ -120,7 +120,10 @@ function Editor({ map, head, strip, state }: Props & { state: SheetState }) {
       {...{ head, strip }}
       desk={<SheetDesk {...{ sheet, drawn, change, picked, pick, grounds }} />}
       footer={
-        <SheetFiles map={map} flush={edited.flush} isChanged={edited.canUndo || edited.canRedo} />
+        <SheetFiles
+          {...{ map, flush: edited.flush, pages: drawn?.pages.length ?? 1 }}
+          isChanged={edited.canUndo || edited.canRedo}
+        />
       }
     >
       <div className="flex items-center gap-2">
@@ -185,6 +188,7 @@ const OFFERED = [
   { format: "sheetPdf", name: "PDF" },
   { format: "sheetPng", name: "PNG" },
   { format: "sheetSvg", name: "SVG" },
+  { format: "sheetPages", name: "Every page" },
   { format: "slides", name: "Slides" },
 ] as const;
 
@@ -197,11 +201,13 @@ interface FilesProps {
 }
 
 /** Files of the sheet: made when they are asked for, of what is set then. */
-const SheetFiles = (props: FilesProps) => (
+const SheetFiles = ({ pages, ...props }: FilesProps & { pages: number }) => (
   <div className="flex flex-wrap items-center gap-1.5">
-    {OFFERED.map(({ format, name }) => (
-      <SheetFile key={format} {...{ format, name, ...props }} />
-    ))}
+    {OFFERED.filter(({ format }) => format !== "sheetPages" || pages > 1).map(
+      ({ format, name }) => (
+        <SheetFile key={format} {...{ format, name, ...props }} />
+      ),
+    )}
   </div>
 );
 
