@@ -6,11 +6,13 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { DepthSums } from "@hindglance/core/flood/depths";
 import type { DoubtSums } from "@hindglance/core/doubt/areas";
 import type { EditKind } from "@hindglance/core/edit/edits";
+import type { NormalBand } from "@hindglance/core/normal/band";
 import { STANDINGS } from "@hindglance/core/review/standing";
 import type { TallyData } from "@hindglance/core/tally/tally";
 import * as yup from "yup";
 import { FILE_FORMAT_NAMES } from "./files";
 import { nodeView } from "./nodes";
+import { VALUE_SIZES } from "./pins";
 import { route } from "./route";
 import type { SaidAtImport } from "./scenes";
 import {
@@ -20,6 +22,7 @@ import {
   number,
   numberOrNull,
   ofCore,
+  ofCoreOrNull,
   shape,
   text,
   textOrNull,
@@ -365,6 +368,20 @@ export const changeMapRoutes = {
   }),
   /** Depth of every cell; 404 until it is measured. */
   depthNode: route({ method: "GET", path: "/change-maps/:id/depth-node", answer: nodeView }),
+  /**
+   * What is normal at a place, of a map that was measured against earlier dates: the mean of cells around
+   * it, as values of places are. Null where the map asks for no normal, or too little is seen there.
+   */
+  normal: route({
+    method: "GET",
+    path: "/change-maps/:id/normal",
+    query: shape({
+      lon: yup.number().min(-180).max(180).required(),
+      lat: yup.number().min(-90).max(90).required(),
+      sizeCells: yup.number().oneOf(VALUE_SIZES).default(3),
+    }),
+    answer: shape({ band: ofCoreOrNull<NormalBand>() }),
+  }),
   /** Patches in an order, some at a time. */
   patches: route({
     method: "GET",

@@ -3,6 +3,9 @@ import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import type { ChangeMap } from "@hindglance/contract/changeMaps";
+import type { PlaceValues } from "@hindglance/contract/pins";
+import { ontoGlobe } from "@hindglance/core/grid/globe";
+import type { NormalBand } from "@hindglance/core/normal/band";
 import { dateIn } from "./testing/flooded";
 import { TestServer } from "./testing/harness";
 import { SETUP, radarTiff } from "./testing/pairs";
@@ -74,6 +77,42 @@ test("a flood departs from normal, and still ground does not", async () => {
     DAYS.slice(0, 3),
   );
   expect(map.provenance.series!.watched).toHaveLength(2);
+}, 60_000);
+
+test("what is normal at a place is told with the map: still ground lies in it, the flood does not", async () => {
+  const map = await written(setupOf("departure", [rule(1, "Below", "<", -3.5)]));
+  const toGlobe = ontoGlobe(map.info.grid);
+  const [, stepX, , , , stepY] = map.info.grid.transform;
+  const [x0, , , y0] = map.info.grid.transform;
+  /** The band at a column, and what each date shows there. */
+  const at = async (col: number) => {
+    const [lon, lat] = toGlobe(x0 + (col + 0.5) * stepX, y0 + 128.5 * stepY);
+    const told = await testServer.call<{ band: NormalBand | null }>(
+      "GET",
+      `/change-maps/${map.id}/normal?lon=${lon}&lat=${lat}`,
+    );
+    const values = await testServer.call<PlaceValues>("POST", `/studies/${study}/values`, {
+      ...{ places: [[lon, lat]], sizeCells: 3 },
+    });
+    const series = values.body.scenes.map(({ values: [bands] }) => bands![0]!);
+    return { band: told.body.band!, series };
+  };
+  const flooded = await at(150);
+  flooded.series.slice(0, 3).forEach((value) => {
+    expect(value).toBeGreaterThan(flooded.band.low);
+    expect(value).toBeLessThan(flooded.band.high);
+  });
+  expect(flooded.series[3]).toBeLessThan(flooded.band.low);
+  const still = await at(280);
+  still.series.forEach((value) => {
+    expect(value).toBeGreaterThan(still.band.low);
+    expect(value).toBeLessThan(still.band.high);
+  });
+  const outside = await testServer.call<{ band: null }>(
+    "GET",
+    `/change-maps/${map.id}/normal?lon=0&lat=0`,
+  );
+  expect(outside.body).toEqual({ band: null });
 }, 60_000);
 
 test("when cells left, for how long, and whether they came back", async () => {

@@ -61,6 +61,20 @@ export class AsRare {
     const rare = this.table[low]! + (this.table[low + 1]! - this.table[low]!) * (place - low);
     return value < 0 ? -rare : rare;
   }
+
+  /** The value of t that is as rare as so many deviations of a normal distribution; at most the table's end. */
+  back(deviations: number): number {
+    let [low, high] = [0, MOST];
+    for (let k = 0; k < ROUNDS; k++) {
+      const middle = (low + high) / 2;
+      if (this.of(middle) < deviations) {
+        low = middle;
+      } else {
+        high = middle;
+      }
+    }
+    return (low + high) / 2;
+  }
 }
 
 const kept = new Map<number, AsRare>();

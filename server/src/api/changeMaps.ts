@@ -20,6 +20,7 @@ import type { Client } from "../db/pool";
 import { addToLedger } from "../db/studies";
 import { notFound } from "../errors";
 import { isLeft } from "../leftStream";
+import { normalAt } from "../products/normalAt";
 import { forScreen } from "../report/outlines";
 import { tallyRows } from "../report/tallyTable";
 import { FILE_KINDS } from "../files/list";
@@ -134,6 +135,10 @@ const sendFile =
 /** Routes of the patches of a map. */
 function patchRoutes(api: Router, services: Services): void {
   const { db } = services;
+  serve(api, routes.normal, async ({ params, query }) => {
+    const map = await db.withClient((client) => requireMap(client, params.id));
+    return { band: await normalAt(services, map, query) };
+  });
   serve(api, routes.patches, ({ params, query }) =>
     db.withClient(async (client) => {
       const { id } = await requireMap(client, params.id);

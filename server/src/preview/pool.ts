@@ -28,6 +28,7 @@ export class PreviewPool {
     this.run("histograms", told, signal);
   field = (told: Told<"field">) => this.run("field", told);
   values = (told: Told<"values">) => this.run("values", told);
+  normal = (told: Told<"normal">) => this.run("normal", told);
   report = (told: Told<"report">) => this.run("report", told);
   offset = (told: Told<"offset">) => this.run("offset", told);
   level = (told: Told<"level">) => this.run("level", told);

@@ -10,6 +10,7 @@ import type {
   HistogramTask,
   LabelsResult,
   LabelsTask,
+  NormalTask,
   PatchesTask,
   PathsTask,
   ReportTask,
@@ -31,6 +32,7 @@ import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { BandRole } from "@hindglance/core/graph/image";
 import type { StepReport } from "@hindglance/core/graph/step";
 import { BLOCK, blockWindows, intersect, levelGrid, toCell } from "@hindglance/core/grid/grid";
+import { type NormalBand, blockMeans, normalBand } from "@hindglance/core/normal/band";
 import { CLASS_NODATA, type Cells, labelCells, realCells } from "@hindglance/core/raster/block";
 import { stateStore } from "../db/nodes";
 import { Database } from "../db/pool";
@@ -58,6 +60,8 @@ const SAMPLED_BLOCKS = 6;
 /** Cells that pieces of ground are looked for among, and the most of them that are listed. */
 const PATCH_CELLS = 1e7;
 const MOST_PATCHES = 200;
+/** Blocks of cells along a side of the ground around a place that tells how it varies; an odd number. */
+const NORMAL_BLOCKS = 41;
 /** Cells that paths are counted of. */
 const PATH_CELLS = 2.5e7;
 
@@ -287,6 +291,27 @@ export class PreviewService {
         });
       }),
     );
+  }
+
+  /** What is normal at a place; how ground varies there is told by what is around it. */
+  async normal({ nodes, place, sizeCells, beyond }: NormalTask): Promise<NormalBand | null> {
+    const { grid, bands } = await this.evaluator.info(nodes[0]!);
+    const [c, r] = toCell(grid, ...place).map(Math.floor) as [number, number];
+    if (!(c >= 0 && r >= 0 && c < grid.width && r < grid.height)) {
+      return null;
+    }
+    // A block of cells amid the window is that whose mean is shown.
+    const side = sizeCells * NORMAL_BLOCKS;
+    const off = sizeCells * (NORMAL_BLOCKS >> 1) + (sizeCells >> 1);
+    const window = { col: c - off, row: r - off, width: side, height: side };
+    const isDecibel = bands[0]!.role === "decibel";
+    const dates = await Promise.all(
+      nodes.map(async (node) => {
+        const [cells] = (await this.evaluator.read(node, 0, window)).bands;
+        return blockMeans(realCells(cells!), side, sizeCells, isDecibel);
+      }),
+    );
+    return normalBand(dates, (NORMAL_BLOCKS * NORMAL_BLOCKS) >> 1, beyond);
   }
 
   /**

@@ -10,6 +10,7 @@ import type { ImageInfo } from "@hindglance/core/graph/image";
 import type { NodeSpec } from "@hindglance/core/graph/node";
 import type { StepReport } from "@hindglance/core/graph/step";
 import type { Window } from "@hindglance/core/grid/grid";
+import type { NormalBand } from "@hindglance/core/normal/band";
 import type { WebTile } from "@hindglance/core/grid/webTiles";
 import type { MapSide, PictureMark } from "@hindglance/core/sheet/marks";
 import type { Histogram } from "@hindglance/core/raster/histogram";
@@ -69,6 +70,17 @@ export interface ValuesTask {
  * the label of classes; null where there is none.
  */
 export type ValuesResult = (number | null)[][];
+/** What is normal at a place, by dates of one grid: the mean of size x size cells around it. */
+export interface NormalTask {
+  kind: "normal";
+  /** Dates that are normal, a band each. */
+  nodes: NodeSpec[];
+  /** In the coordinates of their grid. */
+  place: [number, number];
+  sizeCells: number;
+  /** Deviations that the ends of the band lie away. */
+  beyond: number;
+}
 /** Counting of a class image, at full resolution. */
 export interface LabelsTask {
   kind: "labels";
@@ -145,6 +157,8 @@ export interface Previews {
   histograms: { task: HistogramTask; result: HistogramResult };
   field: { task: FieldTask; result: FieldResult };
   values: { task: ValuesTask; result: ValuesResult };
+  /** Null outside the image, and where too few dates are seen. */
+  normal: { task: NormalTask; result: NormalBand | null };
   report: { task: ReportTask; result: StepReport | null };
   offset: { task: OffsetTask; result: OffsetResult };
   level: { task: LevelTask; result: LevelFit };

@@ -5,12 +5,17 @@ import Polygon from "ol/geom/Polygon";
 import {
   Line,
   LineChart,
+  ReferenceArea,
   ReferenceLine,
   ResponsiveContainer,
   Tooltip,
   XAxis,
   YAxis,
 } from "recharts";
+import { useQuery } from "@tanstack/react-query";
+import { changeMapRoutes } from "@hindglance/contract/changeMaps";
+import type { NormalBand } from "@hindglance/core/normal/band";
+import { call } from "../api/call";
 import { useSides } from "../api/hooks";
 import type { ChangeMap, PatchRow, Scene, Study } from "../api/types";
 import { dayYear, number } from "../lib/format";
@@ -57,10 +62,34 @@ interface Props {
 export function PatchSeries({ map, patch, ...shown }: Props) {
   const outline = useOutlineOf(map, patch.number);
   const place = useMemo(() => (outline ? insideOf(outline.geometry) : null), [outline]);
-  return <PlaceSeries {...shown} place={place} where="amid the patch" />;
+  return <PlaceSeries {...shown} map={map} place={place} where="amid the patch" />;
 }
 
-interface PlaceProps extends Omit<Props, "map" | "patch"> {
+/** What is normal at a place by the dates that a map took for normal; null where it took none. */
+function useNormal(map: ChangeMap, place: Place | null): NormalBand | null {
+  const { data } = useQuery({
+    queryKey: ["normal", map.id, place],
+    queryFn: () => {
+      const [lon, lat] = place!;
+      const query = { lon, lat, sizeCells: SIZE_CELLS };
+      return call(changeMapRoutes.normal, { params: { id: map.id }, query });
+    },
+    enabled: place !== null && map.provenance.series !== undefined,
+    staleTime: Infinity,
+  });
+  return data?.band ?? null;
+}
+
+const normalSaid = ({ low, high, beyond }: NormalBand, unit: string): string =>
+  `Shaded: normal, ${number(low, 1)} to ${number(high, 1)} ${unit}, within ${number(beyond, 1)} σ`;
+
+/** What the plot shows of its values: all of them, and the band. */
+function extentOf(values: readonly number[], band: NormalBand | null): [number, number] {
+  const all = band ? [...values, band.low, band.high] : values;
+  return [Math.min(...all), Math.max(...all)];
+}
+
+interface PlaceProps extends Omit<Props, "patch"> {
   /** Null until it is known. */
   place: Place | null;
   /** Where that is, in words. */
@@ -68,12 +97,13 @@ interface PlaceProps extends Omit<Props, "map" | "patch"> {
 }
 
 /** What all dates show at a place: a small plot, with before and after marked. */
-export function PlaceSeries({ study, place, where, before, after, bandName }: PlaceProps) {
+export function PlaceSeries({ study, map, place, where, before, after, bandName }: PlaceProps) {
   const version =
     useSides(study.id)
       .data?.map(({ hash }) => hash)
       .join() ?? "";
   const { data } = useValues(study.id, place ? [place] : [], SIZE_CELLS, version);
+  const band = useNormal(map, place);
   const series = data ? comparedIn(seriesOf(data, 0), bandName) : null;
   if (!series || series.points.length < 2) {
     return null;
@@ -83,11 +113,12 @@ export function PlaceSeries({ study, place, where, before, after, bandName }: Pl
     { scene: after, stroke: "#b9562b" },
   ];
   const values = series.points.map(({ value }) => value);
+  const normal = band ? normalSaid(band, series.unit) : "";
   const said = series.points.map(({ t, value }) => `${dayOf(t)}: ${number(value, 1)}`).join("; ");
   return (
     <figure
       className="mt-1.5"
-      aria-label={`${series.key} ${where} on all dates, ${series.unit}. ${said}`}
+      aria-label={`${series.key} ${where} on all dates, ${series.unit}. ${said}${normal && `. ${normal}`}`}
       role="img"
     >
       <figcaption className="flex justify-between text-[11px] text-soft">
@@ -101,7 +132,8 @@ export function PlaceSeries({ study, place, where, before, after, bandName }: Pl
       <ResponsiveContainer width="100%" height={HEIGHT}>
         <LineChart data={series.points} margin={{ top: 5, right: 6, bottom: 3, left: 6 }}>
           <XAxis dataKey="t" type="number" domain={["dataMin", "dataMax"]} hide />
-          <YAxis domain={["auto", "auto"]} hide />
+          <YAxis domain={extentOf(values, band)} hide />
+          {band && <ReferenceArea y1={band.low} y2={band.high} fill="#1f6658" fillOpacity={0.14} />}
           {marks.map(({ scene, stroke }) => (
             <ReferenceLine
               key={scene.id}
@@ -123,6 +155,7 @@ export function PlaceSeries({ study, place, where, before, after, bandName }: Pl
           />
         </LineChart>
       </ResponsiveContainer>
+      {normal && <p className="text-[11px] text-soft">{normal}</p>}
     </figure>
   );
 }

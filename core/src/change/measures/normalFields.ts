@@ -16,7 +16,8 @@ export const SEASON_FIELD: Field = {
 };
 
 /** Deviations beyond which a cell is away where nobody says, and the side. */
-const USUAL_BEYOND = 3.5;
+/** Deviations that a cell must lie away to have left its normal, where nobody says otherwise. */
+export const USUAL_BEYOND = 3.5;
 const USUAL_SIDE: AwaySide = "both";
 
 const BEYOND_FIELD: Field = {

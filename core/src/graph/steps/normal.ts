@@ -6,6 +6,7 @@ import { FEWEST_NORMAL, departures, priorOfCells, varianceAt } from "../../norma
 import { type Prior, priorOf } from "../../normal/prior";
 import { realCells } from "../../raster/block";
 import type { ImageInfo } from "../image";
+import { type NodeSpec, walk } from "../node";
 import type { Asker, Step, StepContext, StepReport, StepState } from "../step";
 import { cellByCell, finite, none, requireOneGrid } from "./common";
 import { changeBand } from "./pair";
@@ -193,3 +194,16 @@ export const awayStep: Step<AwayParams, PriorState, { values: Float64Array }> = 
     }
   },
 };
+
+/** Dates that a graph takes for normal; null where it asks for none. */
+export function normalDatesIn(graph: NodeSpec): NodeSpec[] | null {
+  let found: NodeSpec[] | null = null;
+  walk(graph, ({ step, params, inputs }) => {
+    if (step === departureStep.kind) {
+      found = inputs.slice(1);
+    } else if (step === awayStep.kind) {
+      found = inputs.slice(0, Number(params.normal));
+    }
+  });
+  return found;
+}
