@@ -60,6 +60,7 @@ if (old.server !== now.server || !existsSync("dist/server/main.js")) {
       "world/changeFacts": "world/src/changeFacts.ts",
       "world/pairFacts": "world/src/pairFacts.ts",
       "world/coverFacts": "world/src/coverFacts.ts",
+      "world/seriesFacts": "world/src/seriesFacts.ts",
       "world/smallFacts": "world/src/smallFacts.ts",
       "world/falseAlarmTerms": "world/src/falseAlarmTerms.ts",
     },

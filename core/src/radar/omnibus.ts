@@ -69,6 +69,9 @@ export const OMNIBUS_BANDS = [
   { name: "last change by", unit: "dB" },
 ] as const;
 
+/** Places of what is known of a cell among those bands. */
+export const OMNIBUS = { rarity: 0, count: 1, first: 2, last: 3, firstBy: 4, lastBy: 5 } as const;
+
 /** How a series is tested. */
 export interface OmnibusAsk {
   looks: number;
