@@ -32,7 +32,7 @@ test("a pair and what lies beside it", () => {
   expect(asked.pairs).toEqual([
     {
       ...{ before: product, after: product, name: null, elevation: null, area: null, zones: null },
-      ...{ event: "2025-05-12", orbits: [product, product], heights: null },
+      ...{ event: "2025-05-12", orbits: [product, product], beside: [], heights: null },
       ...{ beforeDate: null, afterDate: "2025-05-14T18:00:00Z" },
       ...{ known: { both: null, before: null, after: null }, model: null, isClassified: false },
     },

@@ -20,6 +20,8 @@ export interface AskedPair {
   zones: string | null;
   event: string | null;
   orbits: string[];
+  /** Products that lie beside the pair: earlier dates, a second sensor. */
+  beside: string[];
   /** What files do not say. */
   heights: string | null;
   beforeDate: string | null;
@@ -55,6 +57,7 @@ const text = { type: "string" } as const;
 const OPTIONS = {
   ...{ before: text, after: text, out: text, elevation: text, heights: text, area: text },
   orbit: { type: "string", multiple: true },
+  beside: { type: "string", multiple: true },
   ...{ zones: text, event: text, recipe: text, files: text, name: text, server: text },
   ...{ "before-date": text, "after-date": text },
   ...{ known: text, "known-before": text, "known-after": text, model: text },
@@ -113,6 +116,7 @@ function valuesIn(args: string[]) {
 const restOf = (values: Values) => ({
   zones: thereOrNull("zones", values.zones),
   orbits: (values.orbit ?? []).map((path) => there("orbit", path)),
+  beside: (values.beside ?? []).map((path) => there("beside", path)),
   heights: values.heights ?? null,
   beforeDate: values["before-date"] ?? null,
   afterDate: values["after-date"] ?? null,

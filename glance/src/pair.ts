@@ -41,6 +41,9 @@ async function bringBeside(client: ServerClient, studyId: string, pair: AskedPai
   for (const orbit of pair.orbits) {
     await send(client, studyId, orbit);
   }
+  for (const product of pair.beside) {
+    await bringScene(client, studyId, product, { kind: "other" });
+  }
 }
 
 /** Makes a map of a pair, in a study of its own. @throws Refused @throws Error */

@@ -27,6 +27,8 @@ KIND          flood, fire, greenness or from-to; or any word with --recipe
 --elevation   elevation of the ground, for radar products
 --heights     what its heights are above, where its file does not say it: ellipsoid, egm96, egm2008
 --orbit       orbit file of a radar product; may be given several times
+--beside      another product of the place: an earlier date, or one of a second sensor, where the recipe
+              asks for it; may be given several times
 --area        study area: a file of polygons
 --zones       zones that areas are counted by
 --event       day or time of the event, such as 2025-05-12

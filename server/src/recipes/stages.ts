@@ -1,10 +1,8 @@
 import { Refused } from "@hindglance/contract/client";
 import { alignRoutes } from "@hindglance/contract/align";
-import { changesBetween } from "@hindglance/contract/changes";
 import { changeMapRoutes } from "@hindglance/contract/changeMaps";
 import { compareRoutes } from "@hindglance/contract/compare";
 import type { CompareHistograms, Side } from "@hindglance/contract/compare";
-import { prepareRoutes } from "@hindglance/contract/prepare";
 import type { RecipeStage } from "@hindglance/contract/recipes";
 import { runRoutes } from "@hindglance/contract/runs";
 import { sheetRoutes } from "@hindglance/contract/sheet";
@@ -15,13 +13,14 @@ import { type FirstMap, withFirstMap } from "@hindglance/core/change/firstMap/fi
 import { firstMapKind } from "@hindglance/core/change/firstMap/kind";
 import type { ChangeSetup } from "@hindglance/core/change/setup";
 import { CLASS_NODATA } from "@hindglance/core/raster/block";
-import { chainBy, setupBy } from "@hindglance/core/recipe/apply";
+import { setupBy } from "@hindglance/core/recipe/apply";
 import { doubtsOf } from "@hindglance/core/recipe/doubts";
 import { Tally } from "@hindglance/core/tally/tally";
 import { number } from "@hindglance/core/text/number";
 import type { KeptRecipeRun } from "../db/recipes";
 import { AppError } from "../errors";
 import { classified, transitionsFound } from "./classes";
+import { prepared } from "./prepare";
 import { type Stage, type StageContext, doubtful, pairIds, said, scenesOf } from "./stage";
 
 /** Waits for everything of the study that is still being taken in. */
@@ -33,45 +32,6 @@ const imported: Stage = async ({ api, run }) => {
   return {
     waits: coming.map(({ id }) => id),
     lines: coming.length > 0 ? [said(`Waiting for ${coming.length} files that are taken in.`)] : [],
-  };
-};
-
-/** Sets the chain of the study by the recipe and prepares both dates. */
-const prepared: Stage = async (context) => {
-  const { api, run } = context;
-  const { recipe, studyId: id } = run;
-  const { pair } = await scenesOf(context);
-  for (const { name, imageId } of pair) {
-    if (!imageId) {
-      throw new AppError(409, "notReady", `${name} was not taken in`);
-    }
-  }
-  const { family } = recipe;
-  if (!family) {
-    return { lines: [said("Both dates are compared as they were taken in.")] };
-  }
-  const query = { family };
-  const board = await api.call(prepareRoutes.board, { params: { id }, query });
-  const rows = board.rows.map(({ sceneId }) => sceneId);
-  const sceneIds = [run.beforeId, run.afterId].filter((sceneId) => rows.includes(sceneId));
-  if (sceneIds.length === 0) {
-    return { lines: [said("Both dates came prepared.")] };
-  }
-  const chain = chainBy(recipe, family, board.chain);
-  const heldOut = board.heldOut.filter((sceneId) => !sceneIds.includes(sceneId));
-  const { exceptions } = board;
-  const now = { chain: board.chain, exceptions, heldOut: board.heldOut };
-  const body = { chain, exceptions, heldOut };
-  // What is set already is not set again: nothing was done then that could be told.
-  if (changesBetween(now, body).length > 0) {
-    await api.call(prepareRoutes.set, { params: { id }, query, body });
-  }
-  const { runId } = await api.call(prepareRoutes.run, {
-    ...{ params: { id }, query, body: { sceneIds } },
-  });
-  return {
-    waits: runId ? [runId] : [],
-    lines: [said(runId ? "Both dates are being prepared." : "Both dates were prepared already.")],
   };
 };
 
