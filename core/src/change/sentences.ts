@@ -48,12 +48,16 @@ function decimalsOf(scale: LayerScale, unit: string): number {
   return unit ? 1 : 2;
 }
 
-/** A rule in words. @param measure unit of the measure, where it is not that of the bands */
-export function sentence(all: Condition[], unit = "dB", measure = unit): string {
+/**
+ * A rule in words. @param measure unit of the measure, where it is not that of the bands
+ * @param second that of what a second sensor shows
+ */
+export function sentence(all: Condition[], unit = "dB", measure = unit, second = ""): string {
+  const units: Partial<Record<LayerScale, string>> = { measure, second };
   const spaced = (text: string) => (text === "" || text === "°" ? text : ` ${text}`);
   const parts = all.map(({ layer, op, value }) => {
     const { word, scale } = LAYER_WORDS[layer];
-    const behind = UNIT[scale] ?? spaced(scale === "measure" ? measure : unit);
+    const behind = UNIT[scale] ?? spaced(units[scale] ?? unit);
     const written = number(value, decimalsOf(scale, behind));
     return `${word} ${SIGN[op] ?? op} ${written}${behind}`;
   });

@@ -2,7 +2,7 @@ import { SAID, SAID_LOOKS, saidAreas, saidShares } from "@hindglance/core/change
 import type { Exposure } from "@hindglance/contract/exposure";
 import { amountText, cutText, layerText, peopleText } from "@hindglance/contract/exposureWords";
 import { measureUnit } from "@hindglance/core/change/measures/all";
-import { rulesOn } from "@hindglance/core/change/rules";
+import { type Condition, rulesOn } from "@hindglance/core/change/rules";
 import {
   confirmsSaid,
   groupsSaid,
@@ -71,9 +71,8 @@ function classLines({ setup, provenance }: ChangeMap): string[] {
     return [`Groups: ${groupsSaid(setup.groups)}.`];
   }
   const unit = measureUnit(setup.measure, provenance.unit ?? "dB");
-  return rulesOn(setup.rules).map(
-    ({ name, all }) => `${name}: ${sentence(all, provenance.unit, unit)}.`,
-  );
+  const said = (all: Condition[]) => sentence(all, provenance.unit, unit, provenance.second?.unit);
+  return rulesOn(setup.rules).map(({ name, all }) => `${name}: ${said(all)}.`);
 }
 
 /** What a map was made from and how. */

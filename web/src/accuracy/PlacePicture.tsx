@@ -110,7 +110,12 @@ export function PlaceLook({ study, map, place, before, after, dates, look }: Pro
         ground={ground}
         label="The place on both dates"
       />
-      <PlaceSeries {...shared} {...{ study, map }} place={[place.lon, place.lat]} where="at the place" />
+      <PlaceSeries
+        {...shared}
+        {...{ study, map }}
+        place={[place.lon, place.lat]}
+        where="at the place"
+      />
     </>
   );
 }

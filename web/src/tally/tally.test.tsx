@@ -100,6 +100,9 @@ describe("in words", () => {
   test("a rule of reflectance has hundredths, and its measure a unit of its own", () => {
     expect(sentence([{ layer: "after", op: ">", value: 0.25 }], "")).toBe("after > 0.25");
     expect(sentence([{ layer: "measure", op: ">", value: 20 }], "", "%")).toBe("change > 20.0 %");
+    const asked = [{ layer: "secondAfter" as const, op: "<" as const, value: -15 }];
+    expect(sentence(asked, "", "", "dB")).toBe("second sensor after < −15.0 dB");
+    expect(sentence(asked, "dB")).toBe("second sensor after < −15.00");
   });
   test("groups say how many, of what and how", () => {
     const grouping = {

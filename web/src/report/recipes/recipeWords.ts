@@ -53,8 +53,9 @@ const FOUND = "Found anew in each pair, by what the pair itself shows.";
 function classLines(compare: RecipeCompare, isFound: boolean): RecipeLine[] {
   const unit = isPower(compare.band) ? "dB" : "";
   const own = measureUnit(compare.measure, unit);
+  const second = isPower(compare.second?.look.band ?? "") ? "dB" : "";
   const rules = rulesOn(compare.rules).map(({ name, all }) =>
-    isFound ? { text: name } : { name, text: sentence(all, unit, own) },
+    isFound ? { text: name } : { name, text: sentence(all, unit, own, second) },
   );
   return [
     { about: "Classes", said: rules },

@@ -115,7 +115,7 @@ function classesOf({ setup, provenance }: ChangeMap): Row[] {
   const all = rulesOn(setup.rules).map(({ label, name, all: conditions }) => ({
     label,
     name,
-    said: sentence(conditions, provenance.unit, unit),
+    said: sentence(conditions, provenance.unit, unit, provenance.second?.unit),
   }));
   return [["Rules", <Classes all={all} />]];
 }
