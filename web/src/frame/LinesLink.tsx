@@ -18,7 +18,7 @@ export function LinesLink({ study }: { study: string }) {
       to={linesAddress(study, thing)}
       aria-label={LABELS[thing.kind]}
       title={LABELS[thing.kind]}
-      className={cx(buttonStyle("quiet"), "w-8 px-0 text-ink")}
+      className={cx(buttonStyle("quiet"), "text-ink")}
     >
       <ScrollText size={16} aria-hidden />
     </Link>

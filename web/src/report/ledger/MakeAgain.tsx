@@ -12,7 +12,7 @@ export function MakeAgain({ map }: { map: ChangeMap }) {
     : null;
   return (
     <Section title="Make it again">
-      <p className="text-soft">
+      <p className="mb-2 text-soft">
         The account of “{map.name}” holds every setting and the checksum of every file. With it and
         those files the same map comes out on an empty server, to the last bit.
       </p>
@@ -23,9 +23,9 @@ export function MakeAgain({ map }: { map: ChangeMap }) {
           {file ? "Download the account" : "Make the account"}
         </Button>
       )}
-      {lack && <p className="text-label text-soft">{lack}</p>}
+      {lack && <p className="mt-1 text-label text-soft">{lack}</p>}
       {file && (
-        <pre className="whitespace-pre-wrap break-all rounded-field bg-bone p-2 font-mono text-[11px]">
+        <pre className="mt-2 whitespace-pre-wrap break-all rounded-field bg-bone p-2 font-mono text-[11px]">
           bin/glance again {file.name} --inputs FOLDER --out FOLDER
         </pre>
       )}

@@ -128,7 +128,9 @@ describe("what made a thing", () => {
       from: { changeMap: "m", name: "M" },
     }),
     line(8, "Doubt counted", { changeMap: "other", name: "O" }),
-    line(9, "Chain set", { family: "optical" }),
+    line(9, "Chain set", { family: "radar" }),
+    // No scene of the study is optical.
+    line(10, "Chain set", { family: "optical" }),
   ];
 
   test("a date that was computed is made by the files that it was joined and computed from", () => {

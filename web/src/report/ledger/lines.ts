@@ -1,4 +1,5 @@
 import type { LedgerEntry } from "@hindglance/contract/studies";
+import { FAMILIES } from "@hindglance/core/chain/family";
 import { isObject } from "@hindglance/core/values";
 
 /** What the lines of the ledger are asked about: a map with what it was made from, or dates alone. */
@@ -105,6 +106,14 @@ function chainOfMaps(entries: readonly LedgerEntry[], changeMap: string | null):
 const writtenIn = (entries: readonly LedgerEntry[], map: string): LedgerEntry | undefined =>
   entries.find(({ what, detail }) => /map written$/.test(what) && detail.changeMap === map);
 
+/** Families of chains that scenes are prepared by, as far as lines tell what was taken in. */
+function familiesOf(entries: readonly LedgerEntry[], marks: ReadonlySet<string>): string[] {
+  const kinds = entries.flatMap(({ detail: { scene, kind } }) =>
+    typeof scene === "string" && marks.has(scene) && typeof kind === "string" ? [kind] : [],
+  );
+  return FAMILIES.filter((family) => kinds.includes(family));
+}
+
 /** Places of the settings that held for scenes before a line. */
 function settingsAt(
   entries: readonly LedgerEntry[],
@@ -114,7 +123,7 @@ function settingsAt(
   const lastOf = (what: string, fits: (detail: LedgerEntry["detail"]) => boolean) =>
     entries.findLastIndex((one, k) => k < end && one.what === what && fits(one.detail));
   return new Set([
-    ...["radar", "optical"].map((family) =>
+    ...familiesOf(entries, marks).map((family) =>
       lastOf("Chain set", (detail) => detail.family === family),
     ),
     lastOf("Study changed", (detail) => "studyArea" in detail),
