@@ -3,7 +3,7 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { askedAgainIn } from "./askedAgain";
-import { heldAgainst } from "./compared";
+import { heldAgainst, withoutOwn } from "./compared";
 import { findFiles } from "./inputs";
 
 let folder: string;
@@ -49,9 +49,42 @@ test("files that were handed over are held against those of the same name, howev
   const made = ["renamed.bin", "other.bin", "new.bin"].map((name) => join(now, name));
   made.forEach((path) => writeFileSync(path, "made up"));
   expect(await heldAgainst(folder, made)).toEqual([
-    { file: "renamed.bin", isSame: true },
-    { file: "other.bin", isSame: false },
-    { file: "new.bin", isSame: null },
+    { file: "renamed.bin", held: "same" },
+    { file: "other.bin", held: "other" },
+    { file: "new.bin", held: "absent" },
   ]);
   rmSync(now, { recursive: true });
+});
+
+describe("what two databases write differently", () => {
+  const text = (id: string, hash: string, day: string) =>
+    `{"scene":"${id}","nodeHash":"${hash.repeat(32)}","writtenAt":"${day}T07:00:00.000Z","cells":12}`;
+  const one = text("4b044c55-5bd9-4000-8f7e-8514bb290414", "a", "2025-05-15");
+  const other = text("36f2c835-dcaa-45e6-bb6f-1177bb43a744", "b", "2026-11-30");
+
+  test("is left out wherever parts of a file end", async () => {
+    for (let at = 1; at < one.length; at += 7) {
+      const parts = async function* () {
+        yield* [one.slice(0, at), one.slice(at, at + 30), one.slice(at + 30)];
+      };
+      let said = "";
+      for await (const part of withoutOwn(parts())) {
+        said += part;
+      }
+      expect(said).toBe(`{"scene":"?",?,?,"cells":12}`);
+    }
+  });
+
+  test("is no difference, and all else is one", async () => {
+    const now = mkdtempSync(join(tmpdir(), "again-now-"));
+    writeFileSync(join(folder, "a.csv"), one);
+    writeFileSync(join(folder, "b.csv"), one);
+    writeFileSync(join(now, "a.csv"), other);
+    writeFileSync(join(now, "b.csv"), other.replace("12", "13"));
+    expect(await heldAgainst(folder, [join(now, "a.csv"), join(now, "b.csv")])).toEqual([
+      { file: "a.csv", held: "sameButForIds" },
+      { file: "b.csv", held: "other" },
+    ]);
+    rmSync(now, { recursive: true });
+  });
 });

@@ -17,7 +17,7 @@ import {
 } from "@hindglance/core/again/account";
 import type { AskedAgain } from "./askedAgain";
 import { fetchFile } from "./deliver";
-import { type HeldFile, heldAgainst } from "./compared";
+import { type Held, type HeldFile, heldAgainst } from "./compared";
 import { findFiles } from "./inputs";
 import { EXIT } from "./usage";
 
@@ -212,9 +212,7 @@ export async function makeAgain(
     const differences = [
       ...sourceDifferences(account, found),
       ...resultDifferences(account.result, found.result),
-      ...held
-        .filter(({ isSame }) => isSame === false)
-        .map(({ file }) => `${file} has other bytes.`),
+      ...held.filter((one) => one.held === "other").map(({ file }) => `${file} has other bytes.`),
     ];
     const isSame = differences.length === 0;
     const told = { account: basename(path), isSame, differences, files: held };
@@ -238,8 +236,12 @@ function sourceDifferences(wanted: Account, found: Account): string[] {
     .map(({ origin }) => `${origin.name} does not hold the cells that it held then.`);
 }
 
-const HELD = { true: "the same bytes as then", false: "other bytes than then" } as const;
+const HELD: Record<Held, string> = {
+  same: "the same bytes as then",
+  sameButForIds: "the same bytes as then, but for ids of the database and the time of writing",
+  other: "other bytes than then",
+  absent: "not among the files of then",
+};
 
 /** How a file came out beside the one that was handed over then. */
-const heldSaid = ({ file, isSame }: HeldFile): string =>
-  `${file}: ${isSame === null ? "not among the files of then" : HELD[`${isSame}`]}`;
+const heldSaid = ({ file, held }: HeldFile): string => `${file}: ${HELD[held]}`;

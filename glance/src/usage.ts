@@ -49,8 +49,8 @@ fails does not stop the rest; pairs.csv tells how each ended.
 again makes maps of their accounts (Report, Files) and of the files that they were made from, wherever
 those lie in the folder of --inputs and whatever they are called, and says whether the same bytes came out.
 With --compare FOLDER the files that were handed over then are held against those that are made now, by name
-(usual: cog, geojson, csv, provenance; others by --files). Some tell when they were made, and differ by that:
-those that never do are cog, classTable, measure, probability, geojson, flatGeobuf and csv.
+(usual: cog, geojson, csv, provenance; others by --files): the same bytes, but for ids of the database and when they
+were written. Files that are packed (kmz, xlsx, a zip) or databases themselves cannot be held so.
 
 Ends with 0 where a map was made, 4 where it is to be looked at first, 1 where none was made, 2 where
 the call is not understood, 3 where a map that was made again is not the same.
