@@ -14,6 +14,7 @@ import {
   type Transitions,
   classesOfTransitions,
   transitionsText,
+  transitionsThere,
   unlikelyClasses,
 } from "./transitions";
 
@@ -60,6 +61,25 @@ describe("classes of a from–to map", () => {
       "by transition; classes in common: Wood, Crop, Town; counted: Wood to Crop, Crop to Town, Town to Wood",
     );
   });
+});
+
+test("a map has the transitions that there is ground of, as much as a patch of it needs", () => {
+  const ground = (cells: number) => ({ cells, areaM2: 900 * cells });
+  const table = {
+    cells: [
+      [ground(90), ground(30), ground(0)],
+      [ground(0), ground(50), ground(11)],
+      [ground(12), ground(0), ground(40)],
+    ],
+  };
+  const pair = { beforeId: id(1), afterId: id(2), classes: CLASSES };
+  const wanted = { show: "changed" as const, unlikely: [{ from: "Town", to: "Wood" }] };
+  expect(transitionsThere(pair, table, wanted)).toEqual({
+    ...{ ...pair, show: "changed", kept: [2, 6, 7], unlikely: [7] },
+  });
+  // Of eleven cells no patch of twelve is left.
+  const few = transitionsThere(pair, table, { ...wanted, unlikely: [], leastCells: 12 });
+  expect([few.kept, few.unlikely]).toEqual([[2, 7], []]);
 });
 
 describe("transitions that hardly happen", () => {

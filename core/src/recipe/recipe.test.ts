@@ -4,7 +4,7 @@ import { gridOf } from "../chain/family";
 import { utm } from "../geodesy/crs";
 import { cellSize, northUp } from "../grid/grid";
 import { addToHistogram, emptyHistogram } from "../raster/histogram";
-import { anywhere, chainBy, compareOf, setupBy } from "./apply";
+import { anywhere, chainBy, compareOf, recipeClasses, setupBy } from "./apply";
 import { type MadeFacts, doubtsOf } from "./doubts";
 import { FIRST_RECIPES, type Recipe, USUAL_LOOK_FIRST, recipeSchema } from "./recipe";
 
@@ -72,6 +72,16 @@ describe("a recipe", () => {
     expect(() => setupBy(recipe({ compare }), lacks)).toThrow(
       /no band "VV": the date before has HH/,
     );
+  });
+
+  test("takes along that classes are compared, and leaves how they are told to each study", () => {
+    const setup = emptySetup(facts);
+    expect(recipeClasses(setup)).toBeNull();
+    const labels = { kept: [2], unlikely: [], classes: [] };
+    const transitions = { beforeId: "b", afterId: "a", show: "changed" as const, ...labels };
+    expect(recipeClasses({ ...setup, transitions })).toEqual({ show: "changed", by: null });
+    const compare = compareOf({ bands: facts.bands, setup: { ...setup, transitions } });
+    expect(compare).not.toHaveProperty("transitions");
   });
 
   test("does not take along what is of one study", () => {

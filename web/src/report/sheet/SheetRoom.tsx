@@ -188,7 +188,7 @@ const OFFERED = [
   { format: "sheetPdf", name: "PDF" },
   { format: "sheetPng", name: "PNG" },
   { format: "sheetSvg", name: "SVG" },
-  { format: "sheetPages", name: "Every page" },
+  { format: "sheetPages", name: "Pages" },
   { format: "slides", name: "Slides" },
 ] as const;
 
