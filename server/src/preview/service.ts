@@ -296,7 +296,9 @@ export class PreviewService {
   /** What is normal at a place; how ground varies there is told by what is around it. */
   async normal({ nodes, place, sizeCells, beyond }: NormalTask): Promise<NormalBand | null> {
     const { grid, bands } = await this.evaluator.info(nodes[0]!);
-    const [c, r] = toCell(grid, ...place).map(Math.floor) as [number, number];
+    const [across, down] = toCell(grid, ...place);
+    const c = Math.floor(across);
+    const r = Math.floor(down);
     if (!(c >= 0 && r >= 0 && c < grid.width && r < grid.height)) {
       return null;
     }
