@@ -4,6 +4,7 @@ import { accessible, base, jsonOf, openStudy, settled } from "./support";
 test("a recipe makes a map of a pair, the ledger tells of it, and a map program reads it", async ({
   page,
 }) => {
+  test.setTimeout(360_000);
   const id = await openStudy(page, "report", "?of=recipes");
   await page.getByRole("combobox", { name: "Recipe" }).waitFor();
   await accessible(page);
@@ -11,7 +12,7 @@ test("a recipe makes a map of a pair, the ledger tells of it, and a map program 
   await page.getByRole("button", { name: "Run on this pair" }).click();
   const runs = page.getByRole("region", { name: "Runs of recipes" });
   await expect(runs.getByRole("heading", { name: "By recipe" })).toBeVisible();
-  await expect(runs.getByText("Done", { exact: true })).toBeVisible({ timeout: 90_000 });
+  await expect(runs.getByText("Done", { exact: true })).toBeVisible({ timeout: 240_000 });
   await accessible(page);
 
   await page.getByRole("radio", { name: "Ledger" }).click();

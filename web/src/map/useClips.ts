@@ -4,6 +4,7 @@ import type BaseLayer from "ol/layer/Base";
 import RenderEvent from "ol/render/Event";
 import type BaseEvent from "ol/events/Event";
 import { getRenderPixel } from "ol/render";
+import { getUid } from "ol/util";
 
 /** Layers that are drawn on one side of the curtain only. */
 export interface Clip {
@@ -17,6 +18,18 @@ function cardOf(event: Event | BaseEvent): WebGLRenderingContext | null {
   return context && "scissor" in context ? context : null;
 }
 
+/**
+ * Empties the picture before the first layer of a frame comes onto it. The library does so too, but only
+ * where the scissors of that layer let it: what an earlier frame had left on the other side would stay.
+ */
+function emptyFirst({ frameState }: RenderEvent, card: WebGLRenderingContext): void {
+  if (frameState && !frameState.renderTargets[getUid(card.canvas)]) {
+    card.bindFramebuffer(card.FRAMEBUFFER, null);
+    card.clearColor(0, 0, 0, 0);
+    card.clear(card.COLOR_BUFFER_BIT | card.DEPTH_BUFFER_BIT);
+  }
+}
+
 /** Cuts what is drawn next to one side of a curtain at `share` of the map's width. */
 function cut(event: RenderEvent, map: OlMap, side: Clip["side"], share: number): void {
   const card = cardOf(event);
@@ -28,6 +41,7 @@ function cut(event: RenderEvent, map: OlMap, side: Clip["side"], share: number):
   const topRight = getRenderPixel(event, [side === "left" ? width * share : width, 0]);
   const [x0, y0] = [bottomLeft[0]!, bottomLeft[1]!];
   const [x1, y1] = [topRight[0]!, topRight[1]!];
+  emptyFirst(event, card);
   card.enable(card.SCISSOR_TEST);
   card.scissor(
     Math.round(x0),
