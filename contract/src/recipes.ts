@@ -33,8 +33,13 @@ export type KeptRecipe = Of<typeof kept>;
 export const RECIPE_STATES = ["running", "done", "failed", "cancelled"] as const;
 /** What a run of a recipe does, one after the other. */
 export const RECIPE_STAGES = [
-  ...(["import", "prepare", "align", "classify"] as const),
-  ...(["compare", "write", "files"] as const),
+  "import",
+  "prepare",
+  "align",
+  "classify",
+  "compare",
+  "write",
+  "files",
 ] as const;
 export type RecipeStage = (typeof RECIPE_STAGES)[number];
 

@@ -15,9 +15,9 @@ export const SEASON_FIELD: Field = {
   ...{ unit: "days", min: 1, max: WHOLE_YEAR, step: 1, decimals: 0 },
 };
 
-/** Deviations beyond which a cell is away where nobody says, and the side. */
 /** Deviations that a cell must lie away to have left its normal, where nobody says otherwise. */
 export const USUAL_BEYOND = 3.5;
+/** The side on which it is looked for then. */
 const USUAL_SIDE: AwaySide = "both";
 
 const BEYOND_FIELD: Field = {
