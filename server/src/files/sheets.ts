@@ -26,6 +26,10 @@ async function* pdf(source: FileSource, what: "sheet" | "slides") {
   });
 }
 
+/** Name of a page, numbered from 1, in an archive. */
+const pageName = ({ map }: FileSource, k: number, extension: string): string =>
+  fileNameOf(map, `${String(k + 1).padStart(2, "0")}.${extension}`);
+
 /** Pages as pictures of their own, numbered where there are several. */
 function* pagePictures(
   source: FileSource,
@@ -34,11 +38,21 @@ function* pagePictures(
 ): Generator<ZipEntry> {
   const { pages } = own.composition;
   for (const [k, page] of pages.entries()) {
-    const name = fileNameOf(source.map, `${String(k + 1).padStart(2, "0")}.png`);
+    const name = pageName(source, k, "png");
     const progress = (share: number) => source.progress((k + share) / pages.length);
     const bytes = pagePng(page, { ...own, signal: source.signal, progress }, dpi(page));
     yield { name, bytes, isPacked: true };
   }
+}
+
+/** A page as SVG, in one piece. */
+async function* svgOf(
+  page: Page,
+  own: Composed,
+  { signal }: FileSource,
+): AsyncGenerator<Uint8Array> {
+  const drawing = { ...own, signal, progress: () => {} };
+  yield Buffer.from(await pageSvgText(page, drawing, { dpi: PRINT_DPI, css: fontCss() }));
 }
 
 /** The sheet of a map as PDF. */
@@ -70,21 +84,9 @@ export const sheetSvg: FileKind = {
   isPacked: false,
   async *bytes(source) {
     const own = await composed(source, "sheet");
-    const page = own.composition.pages[0]!;
-    const css = fontCss();
-    yield Buffer.from(await pageSvgText(page, { ...own, ...source }, { dpi: PRINT_DPI, css }));
+    yield* svgOf(own.composition.pages[0]!, own, source);
   },
 };
-
-/** A page as SVG, in one piece. */
-async function* svgOf(
-  page: Page,
-  own: Composed,
-  { signal }: FileSource,
-): AsyncGenerator<Uint8Array> {
-  const drawing = { ...own, signal, progress: () => {} };
-  yield Buffer.from(await pageSvgText(page, drawing, { dpi: PRINT_DPI, css: fontCss() }));
-}
 
 /** Every page of a sheet of several, as PNG and as SVG, in one archive. */
 export const sheetPages: FileKind = {
@@ -99,7 +101,7 @@ export const sheetPages: FileKind = {
   async *bytes(source) {
     const own = await composed(source, "sheet");
     const drawings = own.composition.pages.map((page, k): ZipEntry => {
-      const name = fileNameOf(source.map, `${String(k + 1).padStart(2, "0")}.svg`);
+      const name = pageName(source, k, "svg");
       return { name, bytes: svgOf(page, own, source), isPacked: false };
     });
     const pictures = pagePictures(source, own, () => PRINT_DPI);
