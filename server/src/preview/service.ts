@@ -31,7 +31,14 @@ import { InputError } from "@hindglance/core/errors";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import type { BandRole } from "@hindglance/core/graph/image";
 import type { StepReport } from "@hindglance/core/graph/step";
-import { BLOCK, blockWindows, intersect, levelGrid, toCell } from "@hindglance/core/grid/grid";
+import {
+  BLOCK,
+  type Grid,
+  blockWindows,
+  intersect,
+  levelGrid,
+  toCell,
+} from "@hindglance/core/grid/grid";
 import { type NormalBand, blockMeans, normalBand } from "@hindglance/core/normal/band";
 import { CLASS_NODATA, type Cells, labelCells, realCells } from "@hindglance/core/raster/block";
 import { stateStore } from "../db/nodes";
@@ -267,16 +274,14 @@ export class PreviewService {
     const half = (valuesTask.sizeCells - 1) / 2;
     return Promise.all(
       valuesTask.places.map(async ([x, y]) => {
-        const [across, down] = toCell(info.grid, x, y);
-        const c = Math.floor(across);
-        const r = Math.floor(down);
-        if (!(c >= 0 && r >= 0 && c < info.grid.width && r < info.grid.height)) {
+        const cell = cellAt(info.grid, x, y);
+        if (!cell) {
           return info.bands.map(() => null);
         }
         const half0 = info.type === "class8" ? 0 : half;
         const block = await this.evaluator.read(valuesTask.node, 0, {
-          col: c - half0,
-          row: r - half0,
+          col: cell.col - half0,
+          row: cell.row - half0,
           width: 2 * half0 + 1,
           height: 2 * half0 + 1,
         });
@@ -296,16 +301,14 @@ export class PreviewService {
   /** What is normal at a place; how ground varies there is told by what is around it. */
   async normal({ nodes, place, sizeCells, beyond }: NormalTask): Promise<NormalBand | null> {
     const { grid, bands } = await this.evaluator.info(nodes[0]!);
-    const [across, down] = toCell(grid, ...place);
-    const c = Math.floor(across);
-    const r = Math.floor(down);
-    if (!(c >= 0 && r >= 0 && c < grid.width && r < grid.height)) {
+    const cell = cellAt(grid, ...place);
+    if (!cell) {
       return null;
     }
     // A block of cells amid the window is that whose mean is shown.
     const side = sizeCells * NORMAL_BLOCKS;
     const off = sizeCells * (NORMAL_BLOCKS >> 1) + (sizeCells >> 1);
-    const window = { col: c - off, row: r - off, width: side, height: side };
+    const window = { col: cell.col - off, row: cell.row - off, width: side, height: side };
     const isDecibel = bands[0]!.role === "decibel";
     const dates = await Promise.all(
       nodes.map(async (node) => {
@@ -344,6 +347,13 @@ export class PreviewService {
       sampled: !window && all.length > some.length,
     };
   }
+}
+
+/** The cell that a place of a grid lies in; null outside of it. */
+function cellAt(grid: Grid, x: number, y: number): { col: number; row: number } | null {
+  const [across, down] = toCell(grid, x, y);
+  const [col, row] = [Math.floor(across), Math.floor(down)];
+  return col >= 0 && row >= 0 && col < grid.width && row < grid.height ? { col, row } : null;
 }
 
 function meanOf(cells: Float32Array, role: BandRole): number | null {
