@@ -4,7 +4,7 @@ import { isObject } from "@hindglance/core/values";
 
 /** What the lines of the ledger are asked about: a map with what it was made from, or dates alone. */
 export interface Made {
-  /** The map, and where it was written from another one those before it are found by its line. */
+  /** Id of the map; null: dates are asked about. Maps that it was edited from are found by its line. */
   changeMap: string | null;
   /** Scenes by id, as long as the study has them. */
   scenes: readonly string[];
@@ -92,7 +92,11 @@ function marksOf(entries: readonly LedgerEntry[], made: Made): Set<string> {
   return marks;
 }
 
-/** The map of a line and those that it was edited from, the first last. */
+/** The line by which a map was written. */
+const writtenIn = (entries: readonly LedgerEntry[], map: string): LedgerEntry | undefined =>
+  entries.find(({ what, detail }) => /map written$/.test(what) && detail.changeMap === map);
+
+/** A map and those that it was edited from, the first last. */
 function chainOfMaps(entries: readonly LedgerEntry[], changeMap: string | null): string[] {
   const maps: string[] = [];
   for (let next = changeMap; next && !maps.includes(next);) {
@@ -102,9 +106,6 @@ function chainOfMaps(entries: readonly LedgerEntry[], changeMap: string | null):
   }
   return maps;
 }
-
-const writtenIn = (entries: readonly LedgerEntry[], map: string): LedgerEntry | undefined =>
-  entries.find(({ what, detail }) => /map written$/.test(what) && detail.changeMap === map);
 
 /** Families of chains that scenes are prepared by, as far as lines tell what was taken in. */
 function familiesOf(entries: readonly LedgerEntry[], marks: ReadonlySet<string>): string[] {
@@ -138,8 +139,8 @@ function settingsAt(
 export function linesOf(entries: readonly LedgerEntry[], made: Made): LedgerEntry[] {
   const maps = chainOfMaps(entries, made.changeMap);
   // Settings that were changed after the first map was written did not make it.
-  const written = entries.findIndex((one) => one === writtenIn(entries, maps.at(-1) ?? ""));
-  const end = written < 0 ? entries.length : written;
+  const first = writtenIn(entries, maps.at(-1) ?? "");
+  const end = first ? entries.indexOf(first) : entries.length;
   const marks = marksOf(entries, made);
   const settings = settingsAt(entries, end, marks);
   return entries.filter((entry, k) => {
