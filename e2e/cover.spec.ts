@@ -107,7 +107,6 @@ test("an area grows from a place, is moved by keys, split and taken back", async
 test("a forest is trained and both dates are mapped; what became of what is counted", async ({
   page,
 }) => {
-  test.setTimeout(180_000);
   await openStudy(page, "classify", "", BASIN);
   await page.getByLabel("Method", { exact: true }).click();
   await page.getByRole("option", { name: "Random forest" }).click();
@@ -127,7 +126,6 @@ test("a forest is trained and both dates are mapped; what became of what is coun
 });
 
 test("maps that others made are paired by the names of their classes", async ({ page }) => {
-  test.setTimeout(180_000);
   const study = await emptyStudy(page, "Maps of others");
   for (const [file, year] of [
     ["quill_land_cover_2019.tif", 2019],
@@ -170,7 +168,6 @@ test("maps that others made are paired by the names of their classes", async ({ 
 test("what became of what is a change map: limits, patches, what hardly happens first", async ({
   page,
 }) => {
-  test.setTimeout(240_000);
   await openStudy(page, "tally", "?of=cover", BASIN);
   await page.getByRole("button", { name: /^Wood to Crop:/ }).click();
   const patches = page.getByRole("list", { name: "Patches" });
@@ -199,7 +196,6 @@ test("what became of what is a change map: limits, patches, what hardly happens 
 test("the lie of the land tells classes, a training is kept, groups become classes", async ({
   page,
 }) => {
-  test.setTimeout(180_000);
   await openStudy(page, "classify", "", BASIN);
   await page.getByRole("button", { name: "Pick inputs" }).click();
   await page.getByRole("checkbox", { name: "slope" }).check();

@@ -168,7 +168,8 @@ test("write a change map, read its tally, take its files away", async ({ page })
   const bytes = readFileSync(await (await tif).path());
   expect([...bytes.subarray(0, 4)]).toEqual([0x49, 0x49, 42, 0]);
   await expect(page.getByRole("button", { name: "Download Classes, GeoTIFF" })).toBeVisible();
-  const all = page.waitForEvent("download");
+  // Sheets, slides and the measure of every cell are made for it.
+  const all = page.waitForEvent("download", { timeout: 150_000 });
   await page.getByRole("button", { name: "Make All files, ZIP" }).click();
   const archive = await (await all).path();
   const within = execFileSync("unzip", ["-Z1", archive], { encoding: "utf8" }).trim().split("\n");

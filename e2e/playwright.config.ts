@@ -5,8 +5,9 @@ export default defineConfig({
   testMatch: "*.spec.ts",
   workers: 1,
   fullyParallel: false,
-  timeout: 120_000,
-  expect: { timeout: 20_000 },
+  // Generous: other tests run beside the journeys, on machines that may be slow.
+  timeout: 240_000,
+  expect: { timeout: 40_000 },
   retries: process.env.CI ? 1 : 0,
   reporter: [["list"]],
   outputDir: "../test-results",
@@ -15,7 +16,7 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
     screenshot: "only-on-failure",
-    actionTimeout: 20_000,
+    actionTimeout: 40_000,
     launchOptions: {
       executablePath: "/usr/bin/chromium",
       args: [

@@ -20,6 +20,29 @@ const written = (name: string, text: string): string => {
   return path;
 };
 
+/** One square of water, as a file tells of it. */
+const AREAS = JSON.stringify({
+  type: "FeatureCollection",
+  features: [
+    {
+      type: "Feature",
+      properties: { class: "Water" },
+      geometry: {
+        type: "Polygon",
+        coordinates: [
+          [
+            [1, 1],
+            [2, 1],
+            [2, 2],
+            [1, 2],
+            [1, 1],
+          ],
+        ],
+      },
+    },
+  ],
+});
+
 test("a pair and what lies beside it", () => {
   const asked = askedIn([
     ...["flood", ...pair(), "--orbit", product, "--orbit", product, "--event", "2025-05-12"],
@@ -32,7 +55,7 @@ test("a pair and what lies beside it", () => {
   expect(asked.pairs).toEqual([
     {
       ...{ before: product, after: product, name: null, elevation: null, area: null, zones: null },
-      ...{ event: "2025-05-12", orbits: [product, product], beside: [], heights: null },
+      ...{ event: "2025-05-12T00:00:00Z", orbits: [product, product], beside: [], heights: null },
       ...{ beforeDate: null, afterDate: "2025-05-14T18:00:00Z" },
       ...{ known: { both: null, before: null, after: null }, model: null, isClassified: false },
     },
@@ -45,10 +68,16 @@ test("a recipe out of a file, for whatever is looked for", () => {
   expect(askedIn(["heath", ...pair(), "--recipe", path]).recipe).toEqual(recipe);
 });
 
+test("a day is its first moment, where a product's files do not say when it was taken", () => {
+  const [only] = askedIn(["flood", ...pair(), "--before-date", "2025-05-02"]).pairs;
+  expect(only!.beforeDate).toBe("2025-05-02T00:00:00Z");
+});
+
 test("what became of what wants to be told what the dates are classified by", () => {
   expect(() => askedIn(["from-to", ...pair()])).toThrow(/--known .* --model, or --classified/);
-  const [known] = askedIn(["from-to", ...pair(), "--known-before", product]).pairs;
-  expect(known).toMatchObject({ known: { both: null, before: product }, isClassified: false });
+  const areas = written("areas.geojson", AREAS);
+  const [known] = askedIn(["from-to", ...pair(), "--known-before", areas]).pairs;
+  expect(known).toMatchObject({ known: { both: null, before: areas }, isClassified: false });
   const [cover] = askedIn(["from-to", ...pair(), "--classified"]).pairs;
   expect(cover!.isClassified).toBe(true);
   expect(() => askedIn(["from-to", ...pair(), "--known", "none.json"])).toThrow(
@@ -87,6 +116,25 @@ test.each([
     () => ["flood", ...pair(), "--files", "cog,paper"],
     /no file “paper”; there are sheetPdf, /,
   ],
+  [
+    "areas without a class",
+    () => [
+      ...["from-to", ...pair(), "--known"],
+      written("places.geojson", AREAS.replace('"class"', '"height"')),
+    ],
+    /--known: Feature 1 of places.geojson says no class/,
+  ],
+  [
+    "a model that is none",
+    () => ["from-to", ...pair(), "--model", written("m.json", "{}")],
+    /--model: .*m.json is no model/,
+  ],
+  [
+    "a day that is none",
+    () => ["flood", ...pair(), "--before-date", "2025-02-30"],
+    /--before-date: “2025-02-30” is neither a day/,
+  ],
+  ["unknown heights", () => ["flood", ...pair(), "--heights", "sea"], /--heights is one of/],
   ["no list", () => ["pairs", "--out", "o"], /The list is missing/],
   [
     "a list without a column",

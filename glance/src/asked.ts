@@ -4,11 +4,8 @@ import { FILE_FORMAT_NAMES, type FileFormat } from "@hindglance/contract/files";
 import { messageOf } from "@hindglance/core/errors";
 import { FIRST_RECIPES, type Recipe, recipeFrom } from "@hindglance/core/recipe/recipe";
 import papaparse from "papaparse";
-
-/** What is wrong with a call, in words. */
-export class UsageError extends Error {
-  override name = "UsageError";
-}
+import { type Datum, datumIn, momentIn, requireTaught } from "./said";
+import { UsageError } from "./usageError";
 
 /** Two products, and what lies beside them. */
 export interface AskedPair {
@@ -23,7 +20,7 @@ export interface AskedPair {
   /** Products that lie beside the pair: earlier dates, a second sensor. */
   beside: string[];
   /** What files do not say. */
-  heights: string | null;
+  heights: Datum | null;
   beforeDate: string | null;
   afterDate: string | null;
   /** Files of ground of known cover: that of both dates, of the one before, of the one after. */
@@ -117,9 +114,9 @@ const restOf = (values: Values) => ({
   zones: thereOrNull("zones", values.zones),
   orbits: (values.orbit ?? []).map((path) => there("orbit", path)),
   beside: (values.beside ?? []).map((path) => there("beside", path)),
-  heights: values.heights ?? null,
-  beforeDate: values["before-date"] ?? null,
-  afterDate: values["after-date"] ?? null,
+  heights: datumIn(values.heights),
+  beforeDate: momentIn("before-date", values["before-date"]),
+  afterDate: momentIn("after-date", values["after-date"]),
   known: {
     both: thereOrNull("known", values.known),
     before: thereOrNull("known-before", values["known-before"]),
@@ -139,7 +136,7 @@ function onePair(values: Values): AskedPair {
     ...{ before: there("before", before), after: there("after", after) },
     elevation: thereOrNull("elevation", values.elevation),
     area: thereOrNull("area", values.area),
-    ...{ event: values.event ?? null, name: values.name ?? null },
+    ...{ event: momentIn("event", values.event), name: values.name ?? null },
   };
 }
 
@@ -204,7 +201,10 @@ function followed(kind: string, path: string | undefined): Recipe {
 
 /** @throws UsageError where dates are to be classified, and nothing tells by what */
 function requireKnown({ classes }: Recipe, values: Values): void {
-  const hints = [values.known, values["known-before"], values.model, values.classified];
+  const hints = [
+    ...[values.known, values["known-before"], values["known-after"]],
+    ...[values.model, values.classified],
+  ];
   if (classes && !hints.some(Boolean)) {
     throw new UsageError(
       "What the dates are classified by is missing: --known (areas of known cover), --model, or --classified",
@@ -221,9 +221,11 @@ export function askedIn(args: string[]): Asked {
   }
   const recipe = followed(kind, values.recipe);
   requireKnown(recipe, values);
+  const pairs = list ? listedPairs(there("pairs", list), values) : [onePair(values)];
+  requireTaught(restOf(values));
   return {
     recipe,
-    pairs: list ? listedPairs(there("pairs", list), values) : [onePair(values)],
+    pairs,
     ...{
       isList: list !== null,
       out: values.out,

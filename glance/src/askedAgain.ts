@@ -3,7 +3,8 @@ import { parseArgs } from "node:util";
 import type { FileFormat } from "@hindglance/contract/files";
 import { accountFrom } from "@hindglance/core/again/account";
 import { messageOf } from "@hindglance/core/errors";
-import { UsageError, formatsIn } from "./asked";
+import { formatsIn } from "./asked";
+import { UsageError } from "./usageError";
 
 /** What a call to make maps again asks for. */
 export interface AskedAgain {

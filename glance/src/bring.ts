@@ -5,12 +5,13 @@ import type { ServerClient } from "@hindglance/contract/client";
 import { sceneRoutes } from "@hindglance/contract/scenes";
 import type { SceneKind } from "@hindglance/core/scene/kinds";
 import { type TakenUpload, uploadRoutes } from "@hindglance/contract/upload";
+import type { Datum } from "./said";
 
 /** What is said of a product beyond what its files say. */
 export interface Said {
   kind: SceneKind;
   acquiredAt?: string | null;
-  vertical?: "ellipsoid" | "egm96" | "egm2008" | null;
+  vertical?: Datum | null;
 }
 
 /** Sends one file. @throws Refused */

@@ -22,6 +22,20 @@ function withFile(
   return withImported(settings, { text, file: basename(path), newId: randomUUID, as });
 }
 
+/**
+ * Settings with the areas of the files of a pair, of both dates and of each.
+ * @throws InputError naming the file and what it lacks
+ */
+export function withKnown(
+  settings: ClassifySettings,
+  known: AskedPair["known"],
+  dates: { beforeId: string; afterId: string },
+): ClassifySettings {
+  const shared = withFile(settings, known.both, null);
+  const before = withFile(shared, known.before, dates.beforeId);
+  return withFile(before, known.after, dates.afterId);
+}
+
 /** The id of a model that is taken into the study; null where none is given. */
 async function modelOf(
   client: ServerClient,
@@ -48,10 +62,8 @@ export async function bringKnown(
   const params = { id: studyId };
   const { settings } = await client.call(classifyRoutes.find, { params });
   const own = settings ?? EMPTY_CLASSIFY;
-  let next = withFile(own, known.both, null);
-  next = withFile(next, known.before, dates.beforeId);
-  next = withFile(next, known.after, dates.afterId);
-  next = { ...next, model: await modelOf(client, studyId, model) };
+  const areas = withKnown(own, known, dates);
+  const next = { ...areas, model: await modelOf(client, studyId, model) };
   // A study without settings is given all of them.
   const changes = settings
     ? changesBetween(settings, next)

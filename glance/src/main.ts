@@ -2,12 +2,13 @@ import { mkdirSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { ServerClient, wordsOf } from "@hindglance/contract/client";
 import papaparse from "papaparse";
-import { type Asked, type AskedPair, UsageError, askedIn } from "./asked";
+import { type Asked, type AskedPair, askedIn } from "./asked";
 import { makeAgain } from "./again";
 import { askedAgainIn } from "./askedAgain";
 import { deliver } from "./deliver";
 import { makeMap } from "./pair";
 import { EXIT, USAGE } from "./usage";
+import { UsageError } from "./usageError";
 
 // Makes maps of products without a page; bin/glance starts the server that it asks.
 const began = Date.now();

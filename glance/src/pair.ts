@@ -9,17 +9,6 @@ import { follow } from "./follow";
 import { bringKnown } from "./known";
 
 const KINDS = { radar: "radar", optical: "optical", none: "other" } as const;
-const DATUMS = ["ellipsoid", "egm96", "egm2008"] as const;
-
-/** What heights are above, as it was typed. @throws Error */
-function datumOf(said: string | null): Said["vertical"] {
-  const found = DATUMS.find((one) => one === said);
-  if (said && !found) {
-    throw new Error(`--heights is one of ${DATUMS.join(", ")}, not “${said}”`);
-  }
-  return found ?? null;
-}
-
 /** Takes in what lies beside the pair: study area, zones, elevation, orbits. */
 async function bringBeside(client: ServerClient, studyId: string, pair: AskedPair): Promise<void> {
   const params = { id: studyId };
@@ -35,7 +24,7 @@ async function bringBeside(client: ServerClient, studyId: string, pair: AskedPai
     }
   }
   if (pair.elevation) {
-    const said: Said = { kind: "elevation", vertical: datumOf(pair.heights) };
+    const said: Said = { kind: "elevation", vertical: pair.heights };
     await bringScene(client, studyId, pair.elevation, said);
   }
   for (const orbit of pair.orbits) {

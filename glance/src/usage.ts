@@ -33,7 +33,8 @@ KIND          flood, fire, greenness or from-to; or any word with --recipe
 --zones       zones that areas are counted by
 --event       day or time of the event, such as 2025-05-12
 --before-date, --after-date
-              when a product was taken, where its files do not say it: a UTC time such as 2025-05-02T18:41:10Z
+              when a product was taken, where its files do not say it: a day, or a UTC time such as
+              2025-05-02T18:41:10Z
 --known       from-to: polygons of ground of known cover, with the class as a property, that hold for
               both dates; --known-before, --known-after: for one of them
 --model       from-to: a trained model, as JSON, in place of those areas

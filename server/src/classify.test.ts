@@ -10,6 +10,7 @@ import type { ChangeMap } from "@hindglance/contract/changeMaps";
 import type { CompareHistograms } from "@hindglance/contract/compare";
 import type { FromTo, TransitionPatches } from "@hindglance/contract/fromTo";
 import type { Scene } from "@hindglance/contract/scenes";
+import type { LedgerEntry } from "@hindglance/contract/studies";
 import { emptySetup } from "@hindglance/core/change/defaults";
 import type { NodeView } from "@hindglance/contract/nodes";
 import type { CoverPaths } from "@hindglance/core/cover/paths";
@@ -298,6 +299,12 @@ test("of many classes the smoothed map is there, but not what it changes", async
   expect(counted.body.error.message).toMatch(/for up to 15 classes; here are 16/);
 });
 
+/** What the ledger tells of what classes were taught by, and of classes made and models kept by it. */
+async function taught(): Promise<LedgerEntry[]> {
+  const ledger = await testServer.call<LedgerEntry[]>("GET", `/studies/${study}/ledger`);
+  return ledger.body.filter(({ what }) => /^(Legend|Dates classified|Model kept)/.test(what));
+}
+
 test("both dates are written as classified scenes, with what they were made by", async () => {
   await put({ ...SETTINGS, method: "forest", forest: { trees: 10, depth: 4, seed: 1 } });
   const { status, body } = await testServer.call<{ scenes: { sceneId: string; runId: string }[] }>(
@@ -321,6 +328,10 @@ test("both dates are written as classified scenes, with what they were made by",
     { label: 8, name: "Land", color: "#a9bf5f" },
   ]);
   expect(map.detail).toMatchObject({ method: "forest", inputs: ["sigma0 VV"] });
+  // What the classes were taught by is written down before they are made of it.
+  const told = await taught();
+  expect(told.map(({ what }) => what)).toEqual(["Legend and areas set", "Dates classified"]);
+  expect(told[0]!.detail).toMatchObject({ legend: SETTINGS.legend, areas: SETTINGS.areas });
 });
 
 test("what became of what between both maps is measured, cell by cell", async () => {
@@ -573,6 +584,13 @@ describe("a trained model", () => {
     const { body } = await keep("Summer");
     expect(body).toMatchObject({ name: "Summer", inputs: ["sigma0 VV"], method: "likelihood" });
     expect((await models()).body.map(({ name }) => name)).toEqual(["Summer"]);
+    // What it was taught by is told before it, and not again where nothing was changed.
+    await keep("Summer");
+    expect((await taught()).slice(-3).map(({ what }) => what)).toEqual([
+      "Legend and areas set",
+      "Model kept",
+      "Model kept",
+    ]);
   });
   test("classifies another date, and areas there check it", async () => {
     await put({ ...SETTINGS, model, legend: [...SETTINGS.legend].reverse() });

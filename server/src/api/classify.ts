@@ -18,7 +18,7 @@ import { ontoGrid } from "@hindglance/core/grid/globe";
 import type { ClassInfo } from "@hindglance/core/graph/image";
 import type { LabelsResult } from "../preview/tasks";
 import { whenLeft } from "./shared";
-import { findClassification, saveClassification } from "../db/classification";
+import { findClassification, saveClassification, tellClassification } from "../db/classification";
 import { addToLedger, lockStudy } from "../db/studies";
 import { AppError, notFound } from "../errors";
 import {
@@ -305,11 +305,12 @@ export function classifyRoutes(api: Router, services: Services): void {
     const found = await db.withClient((client) => findClassification(client, params.id));
     const write = found?.settings.unsupervised ? writeGroups : writeTrained;
     const scenes = await write(services, params.id, sceneIds);
-    await db.withClient((client) =>
-      addToLedger(client, params.id, "Dates classified", {
+    await db.withTransaction(async (client) => {
+      await tellClassification(client, params.id);
+      await addToLedger(client, params.id, "Dates classified", {
         scenes: scenes.map((one) => one.sceneId),
-      }),
-    );
+      });
+    });
     return new Reply(202, { scenes });
   });
 }

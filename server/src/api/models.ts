@@ -10,6 +10,7 @@ import {
   keepModel,
   listKeptModels,
   saveModel,
+  tellClassification,
 } from "../db/classification";
 import { addToLedger, lockStudy } from "../db/studies";
 import { notFound } from "../errors";
@@ -37,6 +38,7 @@ async function kept(
       ...{ name, ...how },
       ...{ inputs: [...inputs], classes: [...classes] },
     });
+    await tellClassification(client, studyId);
     await addToLedger(client, studyId, "Model kept", { name, model: id });
     return (await findKeptModel(client, studyId, id))!;
   });

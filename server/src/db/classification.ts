@@ -5,6 +5,7 @@ import type { Model, ModelClass } from "@hindglance/core/classify/model";
 import { modelFrom, modelText } from "@hindglance/core/classify/modelText";
 import type { ClassifySettings } from "@hindglance/core/classify/settings";
 import type { Client } from "./pool";
+import { addToLedger } from "./studies";
 
 /** What a study's dates are classified by, and how often that was changed. */
 export interface Classification {
@@ -42,6 +43,36 @@ export async function saveClassification(
       [study, settings],
     )
   ).rows[0]!;
+}
+
+/** The line of the ledger that tells what classes were taught by. */
+export const TAUGHT = "Legend and areas set";
+
+/**
+ * Writes legend, areas and how classes are told into the ledger, where they are others than its last
+ * line of this kind says. Called before classes are made of them: what somebody draws for a while is
+ * one line, not a hundred.
+ */
+export async function tellClassification(client: Client, study: string): Promise<void> {
+  const found = await findClassification(client, study);
+  if (!found) {
+    return;
+  }
+  const { fromTo: _pair, unlikely: _named, ...taught } = found.settings;
+  const { rows } = await client.query<{ isSame: boolean }>(
+    `
+      SELECT detail = $3::jsonb AS "isSame"
+      FROM ledger
+      WHERE study_id = $1
+        AND what = $2
+      ORDER BY id DESC
+      LIMIT 1
+    `,
+    [study, TAUGHT, taught],
+  );
+  if (!rows[0]?.isSame) {
+    await addToLedger(client, study, TAUGHT, taught);
+  }
 }
 
 /** Stores a model of a study; gives its name, which follows from its content. */

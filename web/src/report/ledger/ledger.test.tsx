@@ -98,6 +98,14 @@ test("an act without a sentence of its own is said by its name", () => {
   expect(sentenceOf(line(1, "Tide read", { file: "t.csv" }))).toBe("Tide read from t.csv.");
 });
 
+test("what classes were taught by is said in names and numbers", () => {
+  const areas = { a: { isTest: true }, b: { isTest: null }, c: {} };
+  const legend = [{ name: "Water" }, { name: "Forest" }];
+  expect(sentenceOf(line(1, "Legend and areas set", { legend, areas }))).toBe(
+    "Classes were set: Water, Forest; 2 areas to train on, 1 to test on.",
+  );
+});
+
 test("lines of a map that the ledger does not know are those of its inputs", () => {
   const without = LINES.filter(({ what }) => what !== "Change map written");
   expect(linesOf(without, madeOfMap(map)).map(({ id }) => id)).toEqual([0, 1, 2, 7, 8]);
@@ -131,10 +139,14 @@ describe("what made a thing", () => {
     line(9, "Chain set", { family: "radar" }),
     // No scene of the study is optical.
     line(10, "Chain set", { family: "optical" }),
+    line(11, "Legend and areas set", { legend: [{ name: "Forest" }], areas: {} }),
+    line(12, "Dates classified", { scenes: ["c"] }),
+    // What was drawn afterwards has not made it.
+    line(13, "Legend and areas set", { legend: [], areas: {} }),
   ];
 
   test("a date that was computed is made by the files that it was joined and computed from", () => {
-    expect(ids(linesOf(STEPS, made(null, "c")))).toEqual([0, 1, 2, 4, 5, 9]);
+    expect(ids(linesOf(STEPS, made(null, "c")))).toEqual([0, 1, 2, 4, 5, 9, 11, 12]);
     expect(ids(linesOf(STEPS, made(null, "a1")))).toEqual([0, 1, 4, 9]);
   });
 

@@ -123,7 +123,17 @@ function settingsAt(
 ): Set<number> {
   const lastOf = (what: string, fits: (detail: LedgerEntry["detail"]) => boolean) =>
     entries.findLastIndex((one, k) => k < end && one.what === what && fits(one.detail));
+  // Legend and areas as they were when a date was classified by them.
+  const taught = entries.flatMap(({ what, detail: { scenes } }, k) =>
+    k < end &&
+    what === "Dates classified" &&
+    Array.isArray(scenes) &&
+    scenes.some((id) => typeof id === "string" && marks.has(id))
+      ? [entries.findLastIndex((one, place) => place < k && one.what === "Legend and areas set")]
+      : [],
+  );
   return new Set([
+    ...taught,
     ...familiesOf(entries, marks).map((family) =>
       lastOf("Chain set", (detail) => detail.family === family),
     ),

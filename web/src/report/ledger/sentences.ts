@@ -33,6 +33,14 @@ function namesIn(value: unknown): string {
 const recipeNamed = ({ recipe }: Detail): string =>
   quoted(isObject(recipe) && typeof recipe.name === "string" ? recipe.name : null);
 
+/** What classes were taught by: names of the legend, and areas to train and to test on. */
+function taughtBy({ legend, areas }: Detail): string {
+  const all = Object.values(isObject(areas) ? areas : {});
+  const tested = all.filter((area) => isObject(area) && area.isTest === true).length;
+  const trained = all.length - tested;
+  return `Classes were set: ${namesIn(legend)}; ${trained} areas to train on, ${tested} to test on.`;
+}
+
 const keysIn = (value: unknown): string =>
   isObject(value) ? Object.keys(value).join(", ") : "nothing";
 
@@ -67,6 +75,7 @@ const SENTENCES: Record<string, (detail: Detail) => string> = {
     const how = isObject(place) && typeof place.kind === "string" ? ` by ${place.kind}` : "";
     return `${named(detail)} was ${place || detail.level ? `aligned${how}` : "left as it lies"}.`;
   },
+  "Legend and areas set": taughtBy,
   "Dates classified": (detail) => `${countIn(detail.scenes)} dates were classified.`,
   "Model kept": (detail) => `The model ${named(detail)} was kept.`,
   "Model no longer kept": () => "A model is no longer kept.",

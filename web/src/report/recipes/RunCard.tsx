@@ -32,6 +32,7 @@ interface Props {
 export function RunCard({ run, onCancel, onRemove }: Props) {
   const { word, tone } = standing(run);
   const [bundle] = run.made.files;
+  const why = run.log.findLast(({ tone: said }) => said === "wrong");
   return (
     <li className="rounded-card border border-line bg-paper px-3 py-2">
       <div className="flex items-center gap-2">
@@ -47,6 +48,11 @@ export function RunCard({ run, onCancel, onRemove }: Props) {
         <div className="py-1.5">
           <Bar share={run.progress} label={`Running ${run.name}`} />
         </div>
+      )}
+      {run.state === "failed" && why && (
+        <p className="mt-1 rounded-field bg-[#f8e7e5] px-2 py-1 text-label text-[#7c241d]">
+          {why.text}
+        </p>
       )}
       {run.lookFirst.map((text) => (
         <p

@@ -77,6 +77,19 @@ describe("recipes", () => {
     expect(link.getAttribute("href")).toBe(`/studies/${study.id}/tally?map=${idOf(9)}`);
   });
 
+  test("a run that failed says why without its log being opened", async () => {
+    const why = "Nothing is known of the cover. Draw areas under Classify.";
+    const log = [...RUN.log, { at: "2025-05-15T07:00:10Z", tone: "wrong", text: why }];
+    open({ "/recipe-runs": [{ ...RUN, state: "failed", log, lookFirst: [] }] });
+    const runs = await screen.findByRole("region", { name: "Runs of recipes" });
+    await within(runs).findByText("Failed");
+    expect(
+      within(runs)
+        .getAllByText(why)
+        .map((one) => one.closest("details") !== null),
+    ).toEqual([false, true]);
+  });
+
   test("the picked one is told in words, and what differs from another one", async () => {
     open();
     await screen.findByRole("heading", { name: "Night, 14 May" });
