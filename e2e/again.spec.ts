@@ -103,18 +103,46 @@ const firstMap = async (page: Page, study: string): Promise<string> => {
   return maps.filter(({ edited }) => edited === null).at(-1)!.id;
 };
 
+/** Draws a patch on a map by hand, and writes that as a map of its own; its id. */
+async function editedMap(page: Page, map: string): Promise<string> {
+  const at = `${base()}/api/change-maps/${map}/edits`;
+  const ring = [
+    [300.4, 200.2],
+    [320.5, 260.8],
+    [371.3, 240.1],
+    [300.4, 200.2],
+  ];
+  const edit = {
+    ...{ kind: "draw", label: 1, polygons: [[ring]] },
+    ...{ isSnapped: true, isTaking: true },
+  };
+  const done = await page.request.post(at, {
+    data: { key: crypto.randomUUID(), editor: "Ann", edit },
+  });
+  expect(done.status()).toBe(200);
+  const written = page.request.post(`${at}/map`, { data: { name: "Looked over" } });
+  const { runId } = await jsonOf<{ runId: string }>(written);
+  const { changeMapId } = await ended(page, runId);
+  await page.request.patch(at, { data: { head: null } });
+  return changeMapId!;
+}
+
 test("maps of all three studies are made again from their accounts and files, to the last bit", async ({
   page,
 }) => {
   test.setTimeout(900_000);
   const folder = mkdtempSync(join(tmpdir(), "again-"));
   const basin = await basinMap(page);
+  // One that was edited by hand is made again with its edits.
+  const edited = await editedMap(page, await firstMap(page, FIRE));
   const told = [
     await accountOf(page, await firstMap(page, FLOOD), folder),
-    await accountOf(page, await firstMap(page, FIRE), folder),
+    await accountOf(page, edited, folder),
     await accountOf(page, basin, folder),
   ];
-  await page.request.delete(`${base()}/api/change-maps/${basin}`);
+  for (const id of [basin, edited]) {
+    await page.request.delete(`${base()}/api/change-maps/${id}`);
+  }
   const out = mkdtempSync(join(tmpdir(), "again-out-"));
   const run = spawnSync(
     command,

@@ -1,7 +1,7 @@
 import { EDIT_KINDS } from "@hindglance/core/edit/edits";
 import type { OutlineGeometry } from "@hindglance/core/edit/outline";
 import type { Grid } from "@hindglance/core/grid/grid";
-import type { MultiPolygon } from "@hindglance/core/vector/polygons";
+import { type MultiPolygon, isMultiPolygon } from "@hindglance/core/vector/polygons";
 import * as yup from "yup";
 import { box } from "./changeMaps";
 import { nodeView } from "./nodes";
@@ -46,20 +46,7 @@ const polygons = yup
   );
 
 const cornersOf = (value: MultiPolygon | undefined): number =>
-  isMultiPolygon(value) ? value!.flat().reduce((sum, ring) => sum + ring.length, 0) : 0;
-
-const isCorner = (value: unknown): boolean =>
-  Array.isArray(value) &&
-  value.length === 2 &&
-  value.every((one) => typeof one === "number" && Math.abs(one) < 1e7);
-
-const isListOf = (value: unknown, least: number, is: (one: unknown) => boolean): boolean =>
-  Array.isArray(value) && value.length >= least && value.every(is);
-
-const isMultiPolygon = (value: unknown): boolean =>
-  isListOf(value, 1, (rings) =>
-    isListOf(rings, 1, (ring) => isListOf(ring, 4, (corner) => isCorner(corner))),
-  );
+  isMultiPolygon(value) ? value.flat().reduce((sum, ring) => sum + ring.length, 0) : 0;
 
 const numbers = yup
   .array(yup.number().integer().min(1).required())

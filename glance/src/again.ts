@@ -4,6 +4,7 @@ import { basename, join } from "node:path";
 import { againRoutes } from "@hindglance/contract/again";
 import { changeMapRoutes } from "@hindglance/contract/changeMaps";
 import type { ServerClient } from "@hindglance/contract/client";
+import { editRoutes } from "@hindglance/contract/edits";
 import { runRoutes } from "@hindglance/contract/runs";
 import { sceneRoutes } from "@hindglance/contract/scenes";
 import { studyRoutes } from "@hindglance/contract/studies";
@@ -12,7 +13,9 @@ import {
   type Account,
   type AccountSource,
   type FromFiles,
+  type FromParts,
   accountFrom,
+  filesOf,
   resultDifferences,
 } from "@hindglance/core/again/account";
 import type { AskedAgain } from "./askedAgain";
@@ -108,6 +111,23 @@ async function bringFiles(
   return scene.id;
 }
 
+/** Takes the parts of a scene in, and joins them as they were joined then; its id. */
+async function bringJoined(
+  client: ServerClient,
+  studyId: string,
+  { name, parts }: FromParts,
+  places: ReadonlyMap<string, string>,
+): Promise<string> {
+  const sceneIds: string[] = [];
+  for (const part of parts) {
+    sceneIds.push(await bringFiles(client, studyId, part, places));
+  }
+  const body = { sceneIds, name: name.slice(0, 120) };
+  const joined = await client.call(sceneRoutes.join, { params: { id: studyId }, body });
+  await ended(client, joined.runId);
+  return joined.scene.id;
+}
+
 /** Has a source of the account in the study; the id of its scene. */
 async function bring(
   client: ServerClient,
@@ -117,6 +137,9 @@ async function bring(
 ): Promise<string> {
   if (origin.kind === "files") {
     return bringFiles(client, studyId, origin, told.places);
+  }
+  if (origin.kind === "joined") {
+    return bringJoined(client, studyId, origin, told.places);
   }
   const { account, scenes } = told;
   const made = await client.call(againRoutes.scene, {
@@ -153,9 +176,7 @@ async function madeAgain(
   inputs: string,
   say: Say,
 ): Promise<{ studyId: string; mapId: string }> {
-  const wanted = account.sources.flatMap(({ origin }) =>
-    origin.kind === "files" ? origin.files : [],
-  );
+  const wanted = account.sources.flatMap(({ origin }) => filesOf(origin));
   const places = await findFiles(inputs, wanted);
   const { name, hazard, eventAt, studyArea } = account.study;
   const study = await client.call(studyRoutes.create, {
@@ -184,8 +205,26 @@ async function madeAgain(
     body: { account, scenes },
   });
   const { changeMapId } = await ended(client, runId);
+  const mapId = await editedAgain(client, account, changeMapId!, say);
   await quiet(client, study.id);
-  return { studyId: study.id, mapId: changeMapId! };
+  return { studyId: study.id, mapId };
+}
+
+/** Edits a map as it was edited by hand then, from map to map; the id of the last one. */
+async function editedAgain(
+  client: ServerClient,
+  account: Account,
+  first: string,
+  say: Say,
+): Promise<string> {
+  let id = first;
+  for (const [stage, { name, acts }] of (account.map.edits ?? []).entries()) {
+    say(`Editing it again, acts ${acts.length}: ${name} …`);
+    await client.call(againRoutes.edits, { params: { id }, body: { account, stage } });
+    const { runId } = await client.call(editRoutes.write, { params: { id }, body: { name } });
+    id = (await ended(client, runId)).changeMapId!;
+  }
+  return id;
 }
 
 /**

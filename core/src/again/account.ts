@@ -3,6 +3,7 @@ import type { ChangeSetup } from "../change/setup";
 import { changeSetupSchema } from "../change/setup";
 import { canonicalJson } from "../graph/node";
 import type { VerticalDatum } from "../graph/image";
+import { type RecordedEdits, recordedEditsSchema } from "../edit/recorded";
 import { InputError, messageOf } from "../errors";
 import { SCENE_KINDS, type SceneKind } from "../scene/kinds";
 import type { TallyData } from "../tally/tally";
@@ -47,6 +48,13 @@ export interface FromFiles {
   vertical?: VerticalDatum | null;
 }
 
+/** How a scene was joined from frames of one pass, or tiles of one date, each out of files of its own. */
+export interface FromParts {
+  kind: "joined";
+  name: string;
+  parts: FromFiles[];
+}
+
 /** How a scene was computed here. */
 export interface FromNode {
   kind: "made";
@@ -63,7 +71,7 @@ export interface AccountSource {
   content: string;
   /** What the scene was called by then. */
   sceneId: string;
-  origin: FromFiles | FromNode;
+  origin: FromFiles | FromParts | FromNode;
 }
 
 /** What came out, so that it can be held against what comes out again. */
@@ -89,6 +97,14 @@ export interface AccountKept {
   steps: Record<string, string>;
 }
 
+/** Files that a scene came out of; none where it was computed from other scenes. */
+export function filesOf(origin: AccountSource["origin"]): AccountFile[] {
+  if (origin.kind === "joined") {
+    return origin.parts.flatMap(({ files }) => files);
+  }
+  return origin.kind === "files" ? origin.files : [];
+}
+
 /** Everything that it takes to make a map again from its files alone. */
 export interface Account {
   format: typeof ACCOUNT_FORMAT;
@@ -107,6 +123,8 @@ export interface Account {
     /** Its classes after each limit, and what else is made from it, with nodes told by their place. */
     stages: PackedRef;
     madeFrom: Record<string, unknown>;
+    /** Edits by hand since, from map to map; absent where there were none. */
+    edits?: RecordedEdits[];
   };
   result: AccountResult;
 }
@@ -179,6 +197,16 @@ const filesSchema = yup
     vertical,
   })
   .noUnknown();
+const joinedSchema = yup
+  .object({
+    kind: yup
+      .string()
+      .oneOf(["joined"] as const)
+      .required(),
+    name: text(200),
+    parts: yup.array(filesSchema.required()).min(2).max(200).required(),
+  })
+  .noUnknown();
 const madeSchema = yup
   .object({
     kind: yup
@@ -189,9 +217,13 @@ const madeSchema = yup
     acquiredAt: yup.string().nullable().defined(),
   })
   .noUnknown();
-const originSchema = yup.lazy((value: unknown) =>
-  isRecord(value) && value.kind === "made" ? madeSchema.required() : filesSchema.required(),
-);
+const originSchema = yup.lazy((value: unknown) => {
+  const kind = isRecord(value) ? value.kind : null;
+  if (kind === "made") {
+    return madeSchema.required();
+  }
+  return kind === "joined" ? joinedSchema.required() : filesSchema.required();
+});
 
 /** Schema of an account. */
 export const accountSchema = yup
@@ -260,6 +292,7 @@ export const accountSchema = yup
         ...{ name: text(120).min(1), setup: changeSetupSchema.required(), provenance: record },
         zones: yup.array().required(),
         ...{ stages: reference, madeFrom: record },
+        edits: yup.array(recordedEditsSchema.required()).max(100).optional(),
       })
       .noUnknown(),
     result: yup

@@ -1,4 +1,5 @@
 import type { Confirms } from "../change/second";
+import type { RecordedEdits } from "../edit/recorded";
 import type { NodeSpec } from "../graph/node";
 import type { DoubtFrom } from "./mapDoubt";
 
@@ -33,6 +34,8 @@ export interface MadeFrom {
   second?: AskedSecond | null;
   /** Its classes after each limit; absent in records that are older than this. */
   stages?: NodeSpec;
+  /** Edits since, from map to map; absent where there were none, and in records that are older. */
+  edits?: RecordedEdits[];
 }
 
 /** A layer of a second sensor on the grid of a map, and what confirms classes in it. */

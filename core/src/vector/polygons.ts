@@ -109,3 +109,17 @@ export function transformPolygons(
     }),
   );
 }
+
+const isCorner = (value: unknown): boolean =>
+  Array.isArray(value) &&
+  value.length === 2 &&
+  value.every((one) => typeof one === "number" && Math.abs(one) < 1e7);
+
+const isListOf = (value: unknown, least: number, is: (one: unknown) => boolean): boolean =>
+  Array.isArray(value) && value.length >= least && value.every(is);
+
+/** Whether something is polygons of rings with four corners or more, each of two numbers. */
+export const isMultiPolygon = (value: unknown): value is MultiPolygon =>
+  isListOf(value, 1, (rings) =>
+    isListOf(rings, 1, (ring) => isListOf(ring, 4, (corner) => isCorner(corner))),
+  );

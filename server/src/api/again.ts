@@ -1,25 +1,29 @@
 import { randomUUID } from "node:crypto";
 import type { Router } from "express";
-import { type AgainAsk, againRoutes as routes } from "@hindglance/contract/again";
+import { type AgainAsk, type EditsAsk, againRoutes as routes } from "@hindglance/contract/again";
 import { type Account, accountFrom } from "@hindglance/core/again/account";
 import { placesIn, renamer, unpackIn, unpackNodes } from "@hindglance/core/again/graph";
 import { modelFrom } from "@hindglance/core/classify/modelText";
 import { InputError } from "@hindglance/core/errors";
 import type { MadeFrom } from "@hindglance/core/doubt/plan";
+import type { RecordedEdits } from "@hindglance/core/edit/recorded";
 import { Evaluator } from "@hindglance/core/graph/evaluator";
 import { type NodeSpec, isNodeSpec, nodeHash } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
 import { levelCount } from "@hindglance/core/grid/grid";
-import type { Provenance } from "../db/changeMaps";
+import type { ChangeMap, Provenance } from "../db/changeMaps";
 import { saveModel } from "../db/classification";
-import { createImage } from "../db/images";
+import { addAct, listEditActs, lockEdits, setNextNumber } from "../db/edits";
+import { createImage, findImage } from "../db/images";
 import type { Client } from "../db/pool";
 import { listScenes } from "../db/scenes";
 import { addToLedger } from "../db/studies";
 import { AppError } from "../errors";
 import { computedScene } from "../products/computedScene";
+import { firstNumberOf, rowsOf, sizingOn } from "../products/editing";
 import type { PrepareItem } from "../products/plans";
 import type { ZonePolygons } from "../products/zonePolygons";
+import { requireMap } from "./requireMap";
 import { Reply, serve } from "./serve";
 import type { Services } from "./services";
 
@@ -190,6 +194,51 @@ async function keepAgain(
   });
 }
 
+/**
+ * Does recorded acts on a map, one after the other; the last of them.
+ * @throws AppError where a patch of another number than edits of this map have is told
+ */
+async function actAgain(
+  client: Client,
+  map: ChangeMap,
+  { acts, nextNumber }: RecordedEdits,
+): Promise<number> {
+  const { info } = (await findImage(client, map.imageId))!;
+  const sizing = await sizingOn(client, map, info);
+  const first = firstNumberOf(map);
+  let head: number | null = null;
+  for (const { kind, editor, gone, made } of acts) {
+    if (made.some(({ number }) => number < first)) {
+      throw new AppError(422, "invalid", "The edits are those of another map", "account");
+    }
+    const act = { parent: head, key: randomUUID(), kind, editor, gone };
+    const rows = made.flatMap((patch) =>
+      rowsOf({ gone, made: [patch] }, patch.number, sizing, info),
+    );
+    head = await addAct(client, map.id, act, rows);
+  }
+  if (head === null) {
+    throw new AppError(422, "invalid", "The account tells no edits", "account");
+  }
+  await setNextNumber(client, map.id, nextNumber);
+  return head;
+}
+
+/** Does the edits of an account on a map that has none. @throws AppError */
+const editAgain = (services: Services, id: string, { account: told, stage }: EditsAsk) =>
+  services.db.withTransaction(async (client) => {
+    const edits = accountFrom(told).map.edits?.[stage];
+    if (!edits) {
+      throw new AppError(422, "invalid", "The account tells no such edits", "stage");
+    }
+    const map = await requireMap(client, id);
+    await lockEdits(client, id, firstNumberOf(map));
+    if ((await listEditActs(client, id)).length > 0) {
+      throw new AppError(409, "alreadyThere", "This map has edits already", "id");
+    }
+    return { head: await actAgain(client, map, edits) };
+  });
+
 /** Routes by which a map is made again from its account. */
 export function againRoutes(api: Router, services: Services): void {
   const { db, engine, sources } = services;
@@ -218,6 +267,7 @@ export function againRoutes(api: Router, services: Services): void {
     async ({ params, body }) =>
       new Reply(202, { runId: await keepAgain(services, params.id, body) }),
   );
+  serve(api, routes.edits, ({ params, body }) => editAgain(services, params.id, body));
   serve(
     api,
     routes.map,

@@ -1,4 +1,5 @@
 import type { EditKind } from "@hindglance/core/edit/edits";
+import type { RecordedAct } from "@hindglance/core/edit/recorded";
 import type { ZonePart } from "@hindglance/core/patches/facts";
 import type { MultiPolygon } from "@hindglance/core/vector/polygons";
 import type { Client } from "./pool";
@@ -181,6 +182,61 @@ export const actsUpTo = async (
       [map, head],
     )
   ).rows;
+
+/**
+ * Acts that led to a state, the first first, with the patches that each of them made: what it takes to do
+ * them again.
+ */
+export async function recordedActs(
+  client: Client,
+  map: string,
+  head: number | null,
+): Promise<RecordedAct[]> {
+  const { rows } = await client.query<
+    Pick<RecordedAct, "kind" | "editor" | "gone"> & { made: number[] }
+  >(
+    `
+      WITH RECURSIVE
+        path AS (
+          SELECT id, parent, kind, editor, gone, made
+          FROM edit_act
+          WHERE change_map_id = $1
+            AND id = $2
+          UNION ALL
+          SELECT a.id, a.parent, a.kind, a.editor, a.gone, a.made
+          FROM edit_act a
+            JOIN path p ON a.id = p.parent
+        )
+      SELECT kind, editor, gone, made
+      FROM path
+      ORDER BY id
+    `,
+    [map, head],
+  );
+  const numbers = rows.flatMap(({ made }) => made);
+  const patches = new Map(
+    (await editPatches(client, map, numbers)).map((patch) => [patch.number, patch]),
+  );
+  return rows.map(({ made, ...act }) => ({
+    ...act,
+    made: made.map((number) => {
+      const { origin, label, outline } = patches.get(number)!;
+      return { number, from: origin, label, polygons: outline };
+    }),
+  }));
+}
+
+/** Sets the number of the next patch that an edit of a map makes. */
+export const setNextNumber = async (
+  client: Client,
+  map: string,
+  nextNumber: number,
+): Promise<void> => {
+  await client.query("UPDATE edit_state SET next_number = $2 WHERE change_map_id = $1", [
+    map,
+    nextNumber,
+  ]);
+};
 
 /** An act by the key that was given when it was asked for, or by its number; null where there is none. */
 export const findAct = async (

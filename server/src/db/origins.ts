@@ -12,6 +12,11 @@ export interface FileOrigin {
   said: SaidToImport;
   studyArea: object | null;
 }
+/** How a scene was joined from several, each out of files of its own. */
+export interface JoinedOrigin {
+  kind: "joined";
+  parts: (FileOrigin & { name: string })[];
+}
 /** How a scene was computed here. */
 export interface NodeOrigin {
   kind: "made";
@@ -20,7 +25,7 @@ export interface NodeOrigin {
   node: NodeSpec;
 }
 /** Where the cells of a scene come from, as it is needed to have them again. */
-export type SceneOrigin = FileOrigin | NodeOrigin;
+export type SceneOrigin = FileOrigin | JoinedOrigin | NodeOrigin;
 
 /** Keeps where a scene comes from. */
 export const setOrigin = async (
@@ -30,6 +35,33 @@ export const setOrigin = async (
 ): Promise<void> => {
   await client.query("UPDATE scene SET origin = $2 WHERE id = $1", [scene, origin]);
 };
+
+/**
+ * How a scene comes out of files that is joined from scenes, in their order; null where one of them was
+ * not taken in from files, or is older than the record of it.
+ */
+export async function joinedOrigin(
+  client: Client,
+  scenes: readonly string[],
+): Promise<JoinedOrigin | null> {
+  const { rows } = await client.query<{ name: string; origin: SceneOrigin | null }>(
+    `
+      SELECT name, origin
+      FROM unnest($1::uuid[]) WITH ORDINALITY AS part (id, place)
+        JOIN scene USING (id)
+      ORDER BY place
+    `,
+    [scenes],
+  );
+  const parts = rows.flatMap(({ name, origin }) => {
+    if (origin?.kind === "joined") {
+      return origin.parts;
+    }
+    return origin?.kind === "files" ? [{ ...origin, name }] : [null];
+  });
+  const known = parts.filter((part) => part !== null);
+  return known.length === parts.length ? { kind: "joined", parts: known } : null;
+}
 
 /** A scene by its image, with where it comes from; null in scenes that are older than the record of it. */
 export interface OriginOfImage {

@@ -4,16 +4,23 @@ import {
   type Account,
   type AccountResult,
   type AccountSource,
+  type FromFiles,
 } from "@hindglance/core/again/account";
 import { GraphPacker, renamer } from "@hindglance/core/again/graph";
 import type { MadeFrom } from "@hindglance/core/doubt/plan";
 import { type NodeSpec, imagesOf, isNodeSpec, nodeHash, walk } from "@hindglance/core/graph/node";
 import { versionOf } from "@hindglance/core/graph/registry";
+import type { VerticalDatum } from "@hindglance/core/graph/image";
 import { findMadeFrom } from "../db/changeMaps";
 import { findModelText } from "../db/classification";
 import { contentOf } from "../db/contents";
 import { findImage } from "../db/images";
-import { type OriginOfImage, type SceneOrigin, originOfImage } from "../db/origins";
+import {
+  type FileOrigin,
+  type OriginOfImage,
+  type SceneOrigin,
+  originOfImage,
+} from "../db/origins";
 import { keptBy } from "../db/products";
 import { findStudy } from "../db/studies";
 import { zonesOfMap } from "../products/zonePolygons";
@@ -72,7 +79,7 @@ async function scenesOf(
     const { origin } = found;
     if (!origin) {
       throw new Error(
-        `${found.name} was taken in before it was kept where scenes come from, or joined from several: import it anew and write the map again`,
+        `${found.name} was taken in before it was kept where scenes come from: import it anew and write the map again`,
       );
     }
     if (origin.kind === "made") {
@@ -83,18 +90,36 @@ async function scenesOf(
   return known;
 }
 
+/** Maps that a map was edited from by hand, the first last. */
+function editedFrom({ provenance }: FileSource["map"]): string[] {
+  const names: string[] = [];
+  for (let told = provenance.edited; told; told = told.before) {
+    names.push(told.from);
+  }
+  return names;
+}
+
 /** What is recorded of a map, or why it cannot be made again. */
 async function recorded({ db, map }: Pick<FileSource, "db" | "map">): Promise<MadeFrom | string> {
-  if (map.edited) {
-    return `This map was edited by hand from “${map.edited.from.name}”: what can be made again is that one`;
-  }
   const made = await db.withClient((client) => findMadeFrom(client, map.id));
-  return made?.stages
+  if (!made?.stages) {
+    return "This map was written before it was kept how maps are made again: write it anew in Compare";
+  }
+  return (made.edits ?? []).length === editedFrom(map).length
     ? made
-    : "This map was written before it was kept how maps are made again: write it anew in Compare";
+    : "This map was edited before edits were kept in it: open the map that it was edited from, and write its edits anew";
 }
 
 const aboutTime = (time: Date | null): string | null => time && new Date(time).toISOString();
+
+/** A scene out of files as an account tells it. */
+const fromFiles = (
+  { sceneKind, name, files, isFolder, said, studyArea }: FileOrigin & { name: string },
+  vertical: VerticalDatum | null,
+): FromFiles => ({
+  ...{ kind: "files", sceneKind, name, files, isFolder, said, studyArea },
+  ...(sceneKind === "elevation" ? { vertical } : {}),
+});
 
 /** A source as an account tells it. */
 async function sourceOf(
@@ -118,16 +143,13 @@ async function sourceOf(
       },
     };
   }
-  const { sceneKind, files, isFolder, said, studyArea } = origin;
   const info = (await db.withClient((client) => findImage(client, image)))?.info;
-  const vertical = sceneKind === "elevation" ? (info?.bands[0]?.vertical ?? null) : null;
-  return {
-    ...{ content, sceneId },
-    origin: {
-      ...{ kind: "files", sceneKind, name, files, isFolder, said, studyArea },
-      ...(sceneKind === "elevation" ? { vertical } : {}),
-    },
-  };
+  const vertical = info?.bands[0]?.vertical ?? null;
+  if (origin.kind === "files") {
+    return { content, sceneId, origin: fromFiles({ ...origin, name }, vertical) };
+  }
+  const parts = origin.parts.map((part) => fromFiles(part, vertical));
+  return { content, sceneId, origin: { kind: "joined", name, parts } };
 }
 
 /** Results of chains among nodes that were kept, inputs first. */
@@ -201,7 +223,10 @@ async function accountOf(source: FileSource, made: MadeFrom & { stages: NodeSpec
     ...[...scenes.values()].flatMap(({ origin }) => (origin.kind === "made" ? [origin.node] : [])),
   ];
   const kept = await keptIn(source, nodesOf(made));
-  const { stages, ...rest } = made;
+  const { stages, edits, ...rest } = made;
+  // It is told as the first map of those that were edited, with the edits since.
+  const { edited: _edited, ...provenance } = map.provenance;
+  const name = editedFrom(map).at(-1) ?? map.name;
   return {
     ...{ format: ACCOUNT_FORMAT, program: map.provenance.program },
     study: {
@@ -213,12 +238,10 @@ async function accountOf(source: FileSource, made: MadeFrom & { stages: NodeSpec
     sources,
     models: await modelTexts(source, modelsIn(all)),
     map: {
-      name: map.name,
-      setup: map.setup,
-      provenance: map.provenance,
-      zones,
+      ...{ name, setup: map.setup, provenance, zones },
       stages: packed(stages),
       madeFrom: packed(rest),
+      ...(edits?.length ? { edits } : {}),
     },
     kept: kept.flatMap(({ node, sceneId, step, steps }) => {
       const of = sources.find((one) => one.sceneId === sceneId);

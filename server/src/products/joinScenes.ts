@@ -6,6 +6,7 @@ import { joinFrames } from "@hindglance/core/radar/joinFrames";
 import { utcText } from "@hindglance/core/radar/orbit";
 import { createImage } from "../db/images";
 import type { Client } from "../db/pool";
+import { joinedOrigin, setOrigin } from "../db/origins";
 import { findLuts, saveLuts } from "../db/products";
 import { createScene, findScene, setSceneRun } from "../db/scenes";
 import { touchStudy } from "../db/studies";
@@ -77,6 +78,10 @@ export async function joinedScene(
       archive: scenes.flatMap((scene) => scene.detail.archive ?? []),
     },
   });
+  const origin = await joinedOrigin(client, ids);
+  if (origin) {
+    await setOrigin(client, sceneId, origin);
+  }
   const runId = await submit({
     studyId,
     kind: "joinScenes",

@@ -32,6 +32,7 @@ import {
   editPatches,
   editedSets,
   findEditHead,
+  recordedActs,
 } from "../db/edits";
 import { createImage, deleteImage, finishImage } from "../db/images";
 import type { Client } from "../db/pool";
@@ -338,6 +339,21 @@ function provenanceAfter({ name, provenance }: ChangeMap, edited: MapEdited): Pr
   };
 }
 
+/** What a map was made from, and its edits up to an act: what it takes to make the edited one again. */
+async function madeFromWith(
+  client: Client,
+  map: string,
+  madeFrom: MadeFrom | null,
+  edited: { name: string; head: number; nextNumber: number },
+): Promise<MadeFrom | null> {
+  if (!madeFrom) {
+    return null;
+  }
+  const { name, head, nextNumber } = edited;
+  const edits = { name, nextNumber, acts: await recordedActs(client, map, head) };
+  return { ...madeFrom, edits: [...(madeFrom.edits ?? []), edits] };
+}
+
 /** Begins the run that writes a map with its edits up to an act; the id of the run. */
 export async function submitEditedMap(
   client: Client,
@@ -360,7 +376,9 @@ export async function submitEditedMap(
     base: { id, name: map.name, imageId, patchImageId },
     ...{ head, info, nodeHash, setup },
     zones: await zonesOfMap(client, map, grid),
-    madeFrom,
+    madeFrom: await madeFromWith(client, id, madeFrom, {
+      ...{ name, head, nextNumber: edited.lastNumber + 1 },
+    }),
     provenance: provenanceAfter(map, edited),
     edited,
   };
