@@ -85,6 +85,20 @@ export async function lockEdits(
   return (await findEditHead(client, map))!;
 }
 
+/** Acts that led to one ($2) on a map ($1), itself among them. */
+const PATH = `
+  path AS (
+    SELECT id, parent, kind, editor, gone, made
+    FROM edit_act
+    WHERE change_map_id = $1
+      AND id = $2
+    UNION ALL
+    SELECT a.id, a.parent, a.kind, a.editor, a.gone, a.made
+    FROM edit_act a
+      JOIN path p ON a.id = p.parent
+  )
+`;
+
 /** What the acts up to one come to, from the map as it was written. */
 export async function editedSets(
   client: Client,
@@ -94,16 +108,7 @@ export async function editedSets(
   const { rows } = await client.query<EditedSets>(
     `
       WITH RECURSIVE
-        path AS (
-          SELECT id, parent, gone, made
-          FROM edit_act
-          WHERE change_map_id = $1
-            AND id = $2
-          UNION ALL
-          SELECT a.id, a.parent, a.gone, a.made
-          FROM edit_act a
-            JOIN path p ON a.id = p.parent
-        ),
+        ${PATH},
         gone AS (
           SELECT unnest(gone) AS number
           FROM path
@@ -164,16 +169,7 @@ export const actsUpTo = async (
     await client.query<{ kind: EditKind; editor: string; acts: number }>(
       `
         WITH RECURSIVE
-          path AS (
-            SELECT id, parent, kind, editor
-            FROM edit_act
-            WHERE change_map_id = $1
-              AND id = $2
-            UNION ALL
-            SELECT a.id, a.parent, a.kind, a.editor
-            FROM edit_act a
-              JOIN path p ON a.id = p.parent
-          )
+          ${PATH}
         SELECT kind, editor, count(*)::int AS acts
         FROM path
         GROUP BY kind, editor
@@ -197,16 +193,7 @@ export async function recordedActs(
   >(
     `
       WITH RECURSIVE
-        path AS (
-          SELECT id, parent, kind, editor, gone, made
-          FROM edit_act
-          WHERE change_map_id = $1
-            AND id = $2
-          UNION ALL
-          SELECT a.id, a.parent, a.kind, a.editor, a.gone, a.made
-          FROM edit_act a
-            JOIN path p ON a.id = p.parent
-        )
+        ${PATH}
       SELECT kind, editor, gone, made
       FROM path
       ORDER BY id
