@@ -56,7 +56,7 @@ test("features of several formats become zones, an overlay and the study area; f
   await expect(page.getByText("overlay, 1 feature")).toBeVisible();
 
   const fen = page.getByRole("region", { name: "Questions about fen.geojson" });
-  await fen.getByRole("combobox", { name: "What they are" }).click();
+  await fen.getByRole("combobox", { name: "What are they?" }).click();
   await page.getByRole("option", { name: /The study area/ }).click();
   await expect(fen.getByText(/Feature 1 crosses itself/)).toBeVisible();
   await expect(fen.getByRole("button", { name: "Import" })).toBeDisabled();

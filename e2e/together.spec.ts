@@ -25,7 +25,7 @@ test("seven files dropped at once on a busy machine: no page breaks, nothing is 
   // The one polygon may be the study area or a zone: that is asked.
   const area = page.getByRole("region", { name: /^Questions about ombrel_study_area/ });
   await expect(area).toBeVisible({ timeout: 90_000 });
-  await area.getByRole("combobox", { name: "What they are" }).click();
+  await area.getByRole("combobox", { name: "What are they?" }).click();
   await page.getByRole("option", { name: /The study area/ }).click();
   await area.getByRole("button", { name: "Import" }).click();
   await expect(page.getByText("Everything is counted inside the white outline.")).toBeVisible();

@@ -29,7 +29,7 @@ const vectors = (...layers: Partial<FoundLayer>[]): UploadDetail => ({
 
 describe("features", () => {
   test("become zones by the property that holds their name", async () => {
-    const asked = show(vectors({ nameFields: ["code", "name"] }));
+    const asked = show(vectors({ features: 5, polygons: 5, nameFields: ["code", "name"] }));
     await pick("Name property", "code");
     await importIt();
     expect(asked[0]).toEqual({
@@ -38,9 +38,14 @@ describe("features", () => {
       body: { uploadId: "u1", layer: 0, nameField: "code" },
     });
   });
+  test("that are one polygon alone are offered as the study area, whatever it is called", () => {
+    show(vectors({ features: 1, polygons: 1 }));
+    const use = screen.getByRole("combobox", { name: "What are they?" });
+    expect(use.textContent).toBe("The study area");
+  });
   test("become the study area", async () => {
     const asked = show(vectors({}));
-    await pick("What they are", /The study area/);
+    await pick("What are they?", /The study area/);
     expect(screen.queryByRole("combobox", { name: "Name property" })).toBeNull();
     await importIt();
     expect(asked[0]).toMatchObject({ path: "/studies/s1/study-area", body: { uploadId: "u1" } });
@@ -48,7 +53,7 @@ describe("features", () => {
   test("without a name can only be the study area, which is what is offered", async () => {
     show(vectors({ features: 3, polygons: 3, nameFields: [], nameField: null }));
     expect(isReady()).toBe(true);
-    await pick("What they are", /Zones/);
+    await pick("What are they?", /Zones/);
     expect(screen.getByText(/have no property in common/)).toBeTruthy();
     expect(isReady()).toBe(false);
   });
@@ -62,7 +67,7 @@ describe("features", () => {
       path: "/studies/s1/overlays",
       body: { uploadId: "u1", layer: 0, labelField: null },
     });
-    screen.getByRole("combobox", { name: "What they are" }).focus();
+    screen.getByRole("combobox", { name: "What are they?" }).focus();
     await userEvent.keyboard("{Enter}");
     expect(screen.getAllByRole("option")).toHaveLength(1);
   });
@@ -230,7 +235,7 @@ describe("an image", () => {
 
 test("what the server refuses is said on the card, and what was answered stays", async () => {
   show(
-    vectors({}),
+    vectors({ features: 5, polygons: 5 }),
     () => new Refusal(409, { code: "alreadyThere", message: "It is in this study already" }),
   );
   await importIt();

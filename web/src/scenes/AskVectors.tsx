@@ -41,8 +41,8 @@ function likelyUse(layer: FoundLayer): Use {
   if (!areAreas(layer)) {
     return "overlay";
   }
-  // Without a name polygons can be no zones.
-  return layer.nameField ? "zones" : "area";
+  // Without a name polygons can be no zones, and one alone parts nothing.
+  return layer.nameField && layer.features > 1 ? "zones" : "area";
 }
 
 const startOf = (layer: FoundLayer, number: number): Answers => ({
@@ -174,7 +174,7 @@ function Uses({ layer, answers, form }: Fields) {
         {(id) => (
           <Pick
             id={id}
-            label="What they are"
+            label="What are they?"
             value={use}
             onChange={(value: Use) => form.setValue("use", value)}
             options={usesOf(layer)}

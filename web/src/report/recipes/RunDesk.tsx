@@ -47,11 +47,25 @@ interface Props {
   onOrder(order: { recipe: Recipe; beforeId: string | null }): void;
 }
 
+/** The pair of Compare; where that is not picked yet, the latest two dates that the recipe is for. */
+function proposedPair({ recipe, scenes, pair }: Pick<Props, "recipe" | "scenes" | "pair">) {
+  if (pair.beforeId && pair.afterId) {
+    return pair;
+  }
+  const { family } = recipe;
+  const dated = scenes
+    .filter(({ kind, acquiredAt }) => acquiredAt && (family ? kind === family : isCompared(kind)))
+    .sort((one, other) => Date.parse(one.acquiredAt!) - Date.parse(other.acquiredAt!));
+  const [before, after] = dated.slice(-2);
+  return after ? { beforeId: before!.id, afterId: after.id } : pair;
+}
+
 /** Runs a recipe on one pair of the study. */
 function OnePair({ recipe, scenes, pair, isBeginning, onRun }: Props) {
   const dates = scenes.filter(({ kind }) => isCompared(kind));
-  const [beforeId, setBefore] = useState(pair.beforeId ?? "");
-  const [afterId, setAfter] = useState(pair.afterId ?? "");
+  const [proposed] = useState(() => proposedPair({ recipe, scenes, pair }));
+  const [beforeId, setBefore] = useState(proposed.beforeId ?? "");
+  const [afterId, setAfter] = useState(proposed.afterId ?? "");
   const [name, setName] = useState("");
   const isFit = beforeId !== "" && afterId !== "" && beforeId !== afterId;
   return (

@@ -77,6 +77,14 @@ describe("recipes", () => {
     expect(link.getAttribute("href")).toBe(`/studies/${study.id}/tally?map=${idOf(9)}`);
   });
 
+  test("the latest two dates that a recipe is for are proposed where Compare has no pair yet", async () => {
+    const dated = scenes.map((one, k) => ({ ...one, acquiredAt: `2025-05-0${3 - k}T00:00:00Z` }));
+    open({ "/scenes": [...dated, aScene({ id: idOf(4), kind: "optical", name: "Camera" })] });
+    const before = await screen.findByRole("combobox", { name: "Before" });
+    expect(before.textContent).toContain("Lantern 14 May");
+    expect(screen.getByRole("combobox", { name: "After" }).textContent).toContain("Lantern 2 May");
+  });
+
   test("a run that failed says why without its log being opened", async () => {
     const why = "Nothing is known of the cover. Draw areas under Classify.";
     const log = [...RUN.log, { at: "2025-05-15T07:00:10Z", tone: "wrong", text: why }];
