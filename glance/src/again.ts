@@ -219,7 +219,7 @@ async function editedAgain(
 ): Promise<string> {
   let id = first;
   for (const [stage, { name, acts }] of (account.map.edits ?? []).entries()) {
-    say(`Editing it again, acts ${acts.length}: ${name} …`);
+    say(`Editing it into ${name}: ${acts.length} ${acts.length === 1 ? "act" : "acts"} …`);
     await client.call(againRoutes.edits, { params: { id }, body: { account, stage } });
     const { runId } = await client.call(editRoutes.write, { params: { id }, body: { name } });
     id = (await ended(client, runId)).changeMapId!;
@@ -261,11 +261,14 @@ export async function makeAgain(
       worst = EXIT.differs;
       differences.forEach(say);
     } else {
-      say(`${account.map.name}: the same to the last bit, ${account.result.identity}.`);
+      say(`${lastName(account)}: the same to the last bit, ${account.result.identity}.`);
     }
   }
   return worst;
 }
+
+/** What the map is called that an account ends with. */
+const lastName = ({ map }: Account): string => map.edits?.at(-1)?.name ?? map.name;
 
 /** Scenes that did not come out as they were. */
 function sourceDifferences(wanted: Account, found: Account): string[] {
