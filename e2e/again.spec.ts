@@ -130,7 +130,7 @@ async function editedMap(page: Page, map: string): Promise<string> {
 test("maps of all three studies are made again from their accounts and files, to the last bit", async ({
   page,
 }) => {
-  test.setTimeout(900_000);
+  test.setTimeout(1_500_000);
   const folder = mkdtempSync(join(tmpdir(), "again-"));
   const basin = await basinMap(page);
   // One that was edited by hand is made again with its edits.
