@@ -160,6 +160,10 @@ test("orders that make no sense are refused by field", async () => {
     422,
     expect.stringMatching(/one and the same/) as unknown,
   ]);
+  expect(await refused({ recipe: { ...recipe(), family: "optical" } })).toEqual([
+    422,
+    expect.stringMatching(/“Night flood” is for optical dates; .* is radar/) as unknown,
+  ]);
   expect(await refused({ beforeId: study.id })).toEqual([
     422,
     expect.stringMatching(/no such date/),

@@ -6,7 +6,7 @@ import { cellSize, northUp } from "../grid/grid";
 import { addToHistogram, emptyHistogram } from "../raster/histogram";
 import { anywhere, chainBy, compareOf, recipeClasses, setupBy } from "./apply";
 import { type MadeFacts, doubtsOf } from "./doubts";
-import { FIRST_RECIPES, type Recipe, USUAL_LOOK_FIRST, recipeSchema } from "./recipe";
+import { FIRST_RECIPES, type Recipe, USUAL_LOOK_FIRST, notForPair, recipeSchema } from "./recipe";
 
 const grid = northUp(utm(27, true), 490_000, 5_180_000, 10, 10, 1000, 800);
 const elevationId = "0a000000-0000-4000-8000-000000000001";
@@ -23,6 +23,16 @@ const recipe = (more: Partial<Recipe> = {}): Recipe => ({ ...FIRST_RECIPES.flood
 describe("a recipe", () => {
   test.each(Object.entries(FIRST_RECIPES))("%s is one by its schema", (_name, one) => {
     expect(recipeSchema.validateSync(one, { strict: true })).toEqual(one);
+  });
+
+  test("is not for dates of another sensor than those that it prepares", () => {
+    const dates = (...kinds: string[]) => kinds.map((kind) => ({ kind, name: `One of ${kind}` }));
+    expect(notForPair(recipe(), dates("radar", "optical"))).toBe(
+      "“Flood on radar” is for radar dates; One of optical is optical",
+    );
+    // What no sensor is known of is taken at its word.
+    expect(notForPair(recipe(), dates("other", "classes"))).toBeNull();
+    expect(notForPair(recipe({ family: null }), dates("radar", "optical"))).toBeNull();
   });
 
   test("takes from a chain what holds anywhere, and gives it to another place", () => {

@@ -273,3 +273,20 @@ export const FIRST_RECIPES = {
     },
   },
 } as const satisfies Record<string, Recipe>;
+
+const isFamily = (kind: string): boolean => FAMILIES.some((family) => family === kind);
+
+/** Whether a recipe is for dates of a kind: not where it prepares those of another sensor. */
+export const isFor = ({ family }: Pick<Recipe, "family">, kind: string): boolean =>
+  family === null || family === kind || !isFamily(kind);
+
+/** Which date of a pair a recipe is not for, in words; null where it is for both. */
+export function notForPair(
+  recipe: Pick<Recipe, "name" | "family">,
+  pair: readonly { name: string; kind: string }[],
+): string | null {
+  const wrong = pair.find(({ kind }) => !isFor(recipe, kind));
+  return wrong
+    ? `“${recipe.name}” is for ${recipe.family} dates; ${wrong.name} is ${wrong.kind}`
+    : null;
+}

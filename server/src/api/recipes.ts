@@ -36,6 +36,7 @@ import { chainOfScene } from "../products/preparation";
 import { type StudySides, isDate, sideNode, studySides } from "../products/sides";
 import { nameFor } from "../recipes/names";
 import { pairsIn } from "../recipes/pairList";
+import { requireFor } from "../recipes/stage";
 import { Reply, serve } from "./serve";
 import type { Services } from "./services";
 
@@ -110,6 +111,7 @@ async function begin(
   if (before === after) {
     throw new AppError(422, "invalid", "Before and after are one and the same date", "afterId");
   }
+  requireFor(recipe, [before, after]);
   const called = name ?? nameFor(recipe, after.acquiredAt);
   const run = { studyId, name: called, recipe, files, beforeId, afterId };
   const id = await createRecipeRun(client, run);

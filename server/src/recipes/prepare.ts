@@ -6,7 +6,7 @@ import { measureOf } from "@hindglance/core/change/measures/all";
 import { chainBy } from "@hindglance/core/recipe/apply";
 import type { Recipe } from "@hindglance/core/recipe/recipe";
 import { AppError } from "../errors";
-import { type Stage, type StageContext, said, scenesOf } from "./stage";
+import { type Stage, type StageContext, requireFor, said, scenesOf } from "./stage";
 
 const DAY_MS = 86_400_000;
 
@@ -74,6 +74,7 @@ async function prepareSecond(
 export const prepared: Stage = async (context) => {
   const { recipe } = context.run;
   const { pair } = await scenesOf(context);
+  requireFor(recipe, pair);
   for (const { name, imageId } of pair) {
     if (!imageId) {
       throw new AppError(409, "notReady", `${name} was not taken in`);

@@ -1,6 +1,7 @@
 import type { ServerClient } from "@hindglance/contract/client";
 import type { RecipeLine } from "@hindglance/contract/recipes";
 import { type Scene, sceneRoutes } from "@hindglance/contract/scenes";
+import { type Recipe, notForPair } from "@hindglance/core/recipe/recipe";
 import type { KeptRecipeRun, RecipeStep } from "../db/recipes";
 import { AppError } from "../errors";
 
@@ -18,6 +19,18 @@ export type Stage = (context: StageContext) => Promise<RecipeStep>;
 export const said = (text: string): Omit<RecipeLine, "at"> => ({ tone: "said", text });
 /** A line of what is not sure. */
 export const doubtful = (text: string): Omit<RecipeLine, "at"> => ({ tone: "doubt", text });
+
+/** @throws AppError where a date of a pair is of another sensor than the recipe is for */
+export function requireFor(
+  recipe: Pick<Recipe, "name" | "family">,
+  pair: readonly { name: string; kind: string }[],
+): void {
+  const wrong = notForPair(recipe, pair);
+  if (wrong) {
+    const hint = "Pick other dates, or another recipe.";
+    throw new AppError(422, "invalid", wrong, "beforeId", hint);
+  }
+}
 
 /** The scenes of the study, and those of the pair. @throws AppError where one is gone */
 export async function scenesOf({

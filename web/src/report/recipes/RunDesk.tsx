@@ -1,5 +1,5 @@
 import { isCompared } from "@hindglance/contract/comparison";
-import type { Recipe } from "@hindglance/core/recipe/recipe";
+import { type Recipe, isFor } from "@hindglance/core/recipe/recipe";
 import { useState } from "react";
 import type { Scene } from "../../api/types";
 import { Section } from "../../frame/Section";
@@ -47,22 +47,28 @@ interface Props {
   onOrder(order: { recipe: Recipe; beforeId: string | null }): void;
 }
 
+/** Dates of the study that a recipe is for. */
+const datesFor = (recipe: Recipe, scenes: readonly Scene[]): Scene[] =>
+  scenes.filter(({ kind }) => isCompared(kind) && isFor(recipe, kind));
+
 /** The pair of Compare; where that is not picked yet, the latest two dates that the recipe is for. */
 function proposedPair({ recipe, scenes, pair }: Pick<Props, "recipe" | "scenes" | "pair">) {
-  if (pair.beforeId && pair.afterId) {
+  const dates = datesFor(recipe, scenes);
+  const isThere = (wanted: string | null) => dates.some(({ id }) => id === wanted);
+  if (isThere(pair.beforeId) && isThere(pair.afterId)) {
     return pair;
   }
   const { family } = recipe;
-  const dated = scenes
-    .filter(({ kind, acquiredAt }) => acquiredAt && (family ? kind === family : isCompared(kind)))
+  const dated = dates
+    .filter(({ kind, acquiredAt }) => acquiredAt && (!family || kind === family))
     .sort((one, other) => Date.parse(one.acquiredAt!) - Date.parse(other.acquiredAt!));
   const [before, after] = dated.slice(-2);
-  return after ? { beforeId: before!.id, afterId: after.id } : pair;
+  return { beforeId: after ? before!.id : null, afterId: after?.id ?? null };
 }
 
 /** Runs a recipe on one pair of the study. */
 function OnePair({ recipe, scenes, pair, isBeginning, onRun }: Props) {
-  const dates = scenes.filter(({ kind }) => isCompared(kind));
+  const dates = datesFor(recipe, scenes);
   const [proposed] = useState(() => proposedPair({ recipe, scenes, pair }));
   const [beforeId, setBefore] = useState(proposed.beforeId ?? "");
   const [afterId, setAfter] = useState(proposed.afterId ?? "");
@@ -91,6 +97,11 @@ function OnePair({ recipe, scenes, pair, isBeginning, onRun }: Props) {
       >
         Run on this pair
       </Button>
+      {dates.length < 2 && (
+        <p className="mt-1 text-label text-soft">
+          This recipe is for two {recipe.family ?? "dated"} scenes; the study has {dates.length}.
+        </p>
+      )}
       {beforeId !== "" && beforeId === afterId && (
         <p className="mt-1 text-label text-wrong">Before and after are one and the same date.</p>
       )}
@@ -145,7 +156,7 @@ const LATEST = "latest";
 
 /** Runs a recipe on every date that comes into the study from now on. */
 function EveryDate({ recipe, scenes, onOrder, isOrdering }: Props) {
-  const dates = scenes.filter(({ kind }) => isCompared(kind));
+  const dates = datesFor(recipe, scenes);
   const [before, setBefore] = useState(LATEST);
   return (
     <>

@@ -85,6 +85,17 @@ describe("recipes", () => {
     expect(screen.getByRole("combobox", { name: "After" }).textContent).toContain("Lantern 2 May");
   });
 
+  test("dates of another sensor are not offered, and a study without fitting ones says so", async () => {
+    const camera = aScene({ id: idOf(4), kind: "optical", name: "Camera" });
+    open({ "/scenes": [camera, scenes[0]!], "/recipe-runs": [] });
+    await screen.findByText("This recipe is for two radar scenes; the study has 1.");
+    (await screen.findByRole("combobox", { name: "Before" })).focus();
+    await userEvent.keyboard("{Enter}");
+    const options = (await screen.findAllByRole("option")).map(({ textContent }) => textContent);
+    expect(options.some((text) => text?.includes("Lantern 2 May"))).toBe(true);
+    expect(options.some((text) => text?.includes("Camera"))).toBe(false);
+  });
+
   test("a run that failed says why without its log being opened", async () => {
     const why = "Nothing is known of the cover. Draw areas under Classify.";
     const log = [...RUN.log, { at: "2025-05-15T07:00:10Z", tone: "wrong", text: why }];
