@@ -70,7 +70,7 @@ const project = (name, extra = {}) => ({
   ...extra,
 });
 export default {
-  testTimeout: 60000,
+  testTimeout: 180000,
   testSequencer: "./scripts/sequencer.mjs",
   projects: [
     project("contract"),

@@ -12,6 +12,9 @@ export const bodyIn = <T>(text: string): T => JSON.parse(text) as T;
 /** How much of what a server said is told where it ended, characters from the end. */
 const SAID_CHARACTERS = 2000;
 
+/** What is waited for may take this long at the most, milliseconds: other tests run beside these. */
+const LONG_MS = 150_000;
+
 interface StartOptions {
   workers?: number;
   env?: Record<string, string>;
@@ -116,7 +119,7 @@ export class TestServer {
 
   async ended(
     run: string,
-    timeoutMs = 60_000,
+    timeoutMs = LONG_MS,
   ): Promise<{
     state: string;
     error: { message: string; code: string } | null;
@@ -139,7 +142,7 @@ export class TestServer {
   }
 
   /** Waits until no run goes on: a map that was written has its doubt counted after it. */
-  async quiet(timeoutMs = 60_000): Promise<void> {
+  async quiet(timeoutMs = LONG_MS): Promise<void> {
     for (const end = Date.now() + timeoutMs; ;) {
       const [left] = await this.query<{ n: number }>(
         "SELECT count(*)::int AS n FROM run WHERE state = 'running'",
