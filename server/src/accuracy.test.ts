@@ -46,7 +46,7 @@ beforeAll(async () => {
     order,
   );
   mapId = String((await testServer.ended(begun.runId)).result!.changeMapId);
-}, 90_000);
+});
 afterAll(() => testServer.stop());
 
 /** What a place really is: the column that it lies in is flooded or not. */
@@ -128,7 +128,7 @@ test("places are drawn by stratum, told without what the map says, and looked at
   ]) {
     expect(csv).toContain(said);
   }
-}, 60_000);
+});
 
 test("what one sees at a place is told to every page, and makes the table that was made old", async () => {
   const sample = await drawn({ name: "Told", design, nearCells: 3 });
@@ -152,7 +152,7 @@ test("what one sees at a place is told to every page, and makes the table that w
     expect(told[0]!.part).toMatch(/^(sample|change_map)$/);
     expect(await tables()).toBe(0);
   }
-}, 60_000);
+});
 
 test("what was said is there after the server was killed, can be said anew and taken back", async () => {
   const sample = await drawn({ name: "Killed", design, nearCells: 3 });
@@ -169,7 +169,7 @@ test("what was said is there after the server was killed, can be said anew and t
   expect(all.find(({ id }) => id === sample.id)!.interpreters).toEqual([]);
   await testServer.call("DELETE", `/samples/${sample.id}`);
   expect((await testServer.call("GET", `/samples/${sample.id}/result`)).status).toBe(404);
-}, 60_000);
+});
 
 test("the same seed draws the same places; simple and systematic samples take the whole map", async () => {
   const where = (places: Place[]) => places.map(({ lon, lat }) => [lon, lat]);
@@ -182,7 +182,7 @@ test("the same seed draws the same places; simple and systematic samples take th
   });
   expect(simple.places).toBe(50);
   expect(simple.strata.map(({ id }) => id)).toEqual([0, 1]);
-}, 60_000);
+});
 
 test("what cannot be drawn or said is refused in words", async () => {
   const cases: [object, RegExp][] = [
@@ -206,7 +206,7 @@ test("what cannot be drawn or said is refused in words", async () => {
   expect((await look(sample, "", 1, 1)).body.error?.message).toMatch(/Say who you are/);
   expect((await look(sample, "Ann", 101, 1)).status).toBe(404);
   expect((await look(sample, "Ann", 1, 999)).status).toBe(422);
-}, 60_000);
+});
 
 test("areas of known class are counted cell by cell; those elsewhere are refused", async () => {
   const corner = (c: number, r: number) => toLonLat(X0 + 20 * c, Y0 - 20 * r);
@@ -245,4 +245,4 @@ test("areas of known class are counted cell by cell; those elsewhere are refused
   ]);
   expect((await testServer.ended(away.runId)).error?.message).toMatch(/No cell of the map lies/);
   expect((await askFor([])).status).toBe(422);
-}, 60_000);
+});

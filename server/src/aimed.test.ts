@@ -22,7 +22,7 @@ beforeAll(async () => {
       RETURN coalesce(NEW, OLD);
     END $$
   `);
-}, 60_000);
+});
 afterAll(async () => {
   await holder.end();
   await testServer.stop();

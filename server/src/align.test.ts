@@ -13,7 +13,7 @@ beforeAll(async () => {
   study = (
     await testServer.call<{ id: string }>("POST", "/studies", { name: "Align", hazard: "other" })
   ).body.id;
-}, 60_000);
+});
 afterAll(() => testServer.stop());
 
 const width = 260;
@@ -88,7 +88,7 @@ beforeAll(async () => {
   after = await scene("b.tif", (c, r) => 1.2 * ground(c - DX, r - DY) + 0.05, {}, "2025-02-01");
   flat = await scene("c.tif", () => 0.3, {}, "2025-03-01");
   band = before.info!.bands[0]!.name;
-}, 60_000);
+});
 
 test("a known offset is measured within a tenth of a cell; once taken, the date lies on its reference", async () => {
   const ask = await testServer.call<{ place: OffsetPlace }>(

@@ -140,7 +140,7 @@ beforeAll(async () => {
     ),
     item("heights", "tile", "west.tif", "image/tiff", {}),
   ];
-}, 60_000);
+});
 afterAll(async () => {
   await testServer.stop();
   archive.closeAllConnections();
@@ -445,7 +445,7 @@ test("a standing search fetches what appears over the study area, once; what is 
     trouble = null;
     items = former;
   }
-}, 60_000);
+});
 
 test("without an archive the page hears so, and fetching is refused", async () => {
   const bare = await TestServer.start({ env: { ARCHIVE_URL: "" } });
@@ -464,7 +464,7 @@ test("without an archive the page hears so, and fetching is refused", async () =
   } finally {
     await bare.stop();
   }
-}, 30_000);
+});
 
 test("tiles that are sent together join: neighbours that do not fit are refused, those that do become one scene with the values of both", async () => {
   const two = (

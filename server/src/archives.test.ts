@@ -9,7 +9,7 @@ import { TestServer } from "./testing/harness";
 let testServer: TestServer;
 beforeAll(async () => {
   testServer = await TestServer.start();
-}, 60_000);
+});
 afterAll(() => testServer.stop());
 
 const METADATA = `GROUP = LANDSAT_METADATA_FILE

@@ -63,7 +63,7 @@ beforeAll(async () => {
     vertical: "ellipsoid",
   });
   expect((await testServer.ended(z.runId)).state).toBe("done");
-}, 120_000);
+});
 afterAll(async () => {
   await testServer.stop();
 });

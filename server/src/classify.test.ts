@@ -96,7 +96,7 @@ beforeAll(async () => {
     expect((await testServer.ended(runId)).state).toBe("done");
     scenes.push(id);
   }
-}, 120_000);
+});
 afterAll(() => testServer.stop());
 
 test("a study begins without settings, with its dates and what they can be told by", async () => {

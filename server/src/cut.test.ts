@@ -26,7 +26,7 @@ beforeAll(async () => {
     );
   }, CUT_MS);
   setTimeout(() => clearInterval(cutting), CUTTING_MS).unref();
-}, 60_000);
+});
 afterAll(async () => {
   clearInterval(cutting);
   await testServer.stop();

@@ -35,7 +35,7 @@ beforeAll(async () => {
     ids.push(scene.id);
   }
   pair = { beforeId: ids[0]!, afterId: ids[1]! };
-}, 90_000);
+});
 afterAll(() => testServer.stop());
 
 async function written(name: string): Promise<ChangeMap> {
@@ -118,4 +118,4 @@ test("level, depth and volume are those of a plane under water, cell by cell and
   expect(await images()).toBe(1);
   await testServer.call("DELETE", `/change-maps/${map.id}`);
   expect(await images()).toBe(0);
-}, 60_000);
+});

@@ -40,7 +40,7 @@ beforeAll(async () => {
     ids.set(day, scene.id);
   }
   pair = { beforeId: ids.get("2025-05-02")!, afterId: ids.get("2025-05-14")! };
-}, 120_000);
+});
 afterAll(() => testServer.stop());
 
 const mapOf = async (id: string) =>
@@ -138,4 +138,4 @@ test("a server that dies while it counts counts on; a map that is deleted leaves
     [first.id],
   );
   expect(left[0]!.n).toBe(0);
-}, 90_000);
+});

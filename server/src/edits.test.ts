@@ -19,7 +19,7 @@ beforeAll(async () => {
   study = await FloodedStudy.make(testServer, "Edits");
   map = await study.write("Written");
   await testServer.quiet();
-}, 120_000);
+});
 afterAll(() => testServer.stop());
 
 const box = (left: number, top: number, right: number, bottom: number): MultiPolygon => [
@@ -370,4 +370,4 @@ test("what was confirmed is there after the server is killed amid edits", async 
   const known = new Set(acts.map(({ id }) => id));
   expect(confirmed.every((id) => known.has(id))).toBe(true);
   expect(made).toBeGreaterThanOrEqual(confirmed.length);
-}, 60_000);
+});

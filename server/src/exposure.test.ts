@@ -72,7 +72,7 @@ beforeAll(async () => {
     feature("Eastby", { type: "Point", coordinates: cornerAt(395, 101) }),
   ]);
   map = await study.write("Flood");
-}, 120_000);
+});
 afterAll(() => testServer.stop());
 
 const count = (body: object) =>

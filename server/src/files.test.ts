@@ -20,7 +20,7 @@ beforeAll(async () => {
   // The doubt of patches is counted, and stays.
   await testServer.quiet();
   folder = mkdtempSync(join(tmpdir(), "files-"));
-}, 90_000);
+});
 afterAll(async () => {
   await testServer.stop();
   rmSync(folder, { recursive: true });
@@ -81,7 +81,7 @@ test("patches are the same in every file: number and area by class, as the table
   }
   const numbersIn = (lines: string[]) => lines.map((line) => line.split(",").slice(0, 2));
   counted.forEach((lines) => expect(numbersIn(lines)).toEqual(numbersIn(counted[0]!)));
-}, 60_000);
+});
 
 test("outlines of the Shapefile cover on the ground what they say", async () => {
   const { path } = await taken("shapefile");
@@ -97,7 +97,7 @@ test("outlines of the Shapefile cover on the ground what they say", async () => 
     const [cells, m2] = line.split(",").map(Number);
     expect(m2! / (cells! * 400)).toBeCloseTo(1, 3);
   }
-}, 60_000);
+});
 
 test("all files in one archive are those that are made one by one, and their list says so", async () => {
   const { path, name } = await taken("bundle");
@@ -136,7 +136,7 @@ test("all files in one archive are those that are made one by one, and their lis
   const hrefs = [...JSON.stringify(item).matchAll(/"href":"(.+?)"/g)].map(([, href]) => href!);
   expect(hrefs).toHaveLength(18);
   expect(hrefs.filter((href) => !existsSync(join(within, href)))).toEqual([]);
-}, 60_000);
+});
 
 test("the same map gives the same bytes", async () => {
   for (const format of ["shapefile", "kmz", "geoPackage", "flatGeobuf", "measure"] as const) {
@@ -147,7 +147,7 @@ test("the same map gives the same bytes", async () => {
     }
     expect(digests[0]).toBe(digests[1]);
   }
-}, 60_000);
+});
 
 /** What the tools of another hand say of an image. */
 const saidOfImage = yup.object({
@@ -197,7 +197,7 @@ test("names, colours and areas of the classes are read beside the GeoTIFF", asyn
     expect(`#${hex}`).toBe(row.color);
   }
   expect(rat.row).toHaveLength(classes.length);
-}, 60_000);
+});
 
 test("the measure is a file of before, after and their difference, and the probability one of shares", async () => {
   const { path } = await taken("measure");
@@ -212,7 +212,7 @@ test("the measure is a file of before, after and their difference, and the proba
   expect(probability.size).toEqual(said.size);
   expect(probability.bands[0]!.minimum).toBeGreaterThanOrEqual(0);
   expect(probability.bands[0]!.maximum).toBeLessThanOrEqual(1);
-}, 60_000);
+});
 
 test("the workbook has real numbers, totals that recount, and inputs on its second sheet", async () => {
   const { path } = await taken("xlsx");
@@ -249,7 +249,7 @@ test("the workbook has real numbers, totals that recount, and inputs on its seco
   // Rows 2 to 5 are the classes of the whole map.
   expect(within).toContain("<f>SUM(F2:F");
   expect(within).toContain("<f>F2/1000000</f>");
-}, 60_000);
+});
 
 test("what is not there yet is refused in words, and what comes later makes a file old", async () => {
   const failed = async (format: FileFormat) => {
@@ -289,4 +289,4 @@ test("what is not there yet is refused in words, and what comes later makes a fi
   const now = await testServer.call<ChangeMap>("GET", `/change-maps/${map.id}`);
   expect(now.body.files.map(({ format }) => format)).not.toContain("sample");
   expect(now.body.files.map(({ format }) => format)).toContain("measure");
-}, 60_000);
+});

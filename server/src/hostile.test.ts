@@ -30,7 +30,7 @@ beforeAll(async () => {
   testServer = await TestServer.start({ workers: 1 });
   const named = { name: "Hostile", hazard: "flood" };
   study = (await testServer.call<{ id: string }>("POST", "/studies", named)).body.id;
-}, 60_000);
+});
 afterAll(() => testServer.stop());
 
 /** Sends bytes as they are, which no client library would. */

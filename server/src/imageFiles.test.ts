@@ -15,7 +15,7 @@ beforeAll(async () => {
   testServer = await TestServer.start();
   study = await FloodedStudy.make(testServer, "Images");
   folder = mkdtempSync(join(tmpdir(), "images-"));
-}, 90_000);
+});
 afterAll(async () => {
   await testServer.stop();
   rmSync(folder, { recursive: true });
@@ -64,7 +64,7 @@ test("on its own grid it is the image itself, in decibels where that is asked fo
     expect(power).toBeGreaterThan(0);
     expect(valueAt(decibel.path, col, row)).toBeCloseTo(10 * Math.log10(power), 3);
   }
-}, 60_000);
+});
 
 test("in another system and cell size it is what others make of it", async () => {
   const plain = await taken(ask());
@@ -96,7 +96,7 @@ test("in another system and cell size it is what others make of it", async () =>
   }
   // Beyond the image there is nothing.
   expect(valueAt(path, 0, 0)).toBeNaN();
-}, 60_000);
+});
 
 test("what cannot be had is refused in words that name the field", async () => {
   const refused = async (more: object) => {

@@ -20,7 +20,7 @@ beforeAll(async () => {
   for (let k = 0; k < BUSY; k++) {
     spinning.push(spawn(process.execPath, ["-e", "for (;;);"], { stdio: "ignore" }));
   }
-}, 60_000);
+});
 afterAll(async () => {
   spinning.forEach((child) => child.kill("SIGKILL"));
   await testServer.stop();

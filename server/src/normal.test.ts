@@ -33,7 +33,7 @@ beforeAll(async () => {
     dates.push(await dateIn(testServer, study, day, file));
   }
   folder = mkdtempSync(join(tmpdir(), "normal-"));
-}, 90_000);
+});
 afterAll(async () => {
   await testServer.stop();
   rmSync(folder, { recursive: true });
@@ -77,7 +77,7 @@ test("a flood departs from normal, and still ground does not", async () => {
     DAYS.slice(0, 3),
   );
   expect(map.provenance.series!.watched).toHaveLength(2);
-}, 60_000);
+});
 
 test("what is normal at a place is told with the map: still ground lies in it, the flood does not", async () => {
   const map = await written(setupOf("departure", [rule(1, "Below", "<", -3.5)]));
@@ -113,7 +113,7 @@ test("what is normal at a place is told with the map: still ground lies in it, t
     `/change-maps/${map.id}/normal?lon=0&lat=0`,
   );
   expect(outside.body).toEqual({ band: null });
-}, 60_000);
+});
 
 test("when cells left, for how long, and whether they came back", async () => {
   const away = { awaySide: "below", awayBeyond: 3.5 };
@@ -128,7 +128,7 @@ test("when cells left, for how long, and whether they came back", async () => {
   expect(columnsOf(back, "Back") / 80).toBeCloseTo(1, 1);
   const days = await written(setupOf("daysAway", [rule(1, "12 days", ">", 11.5)], away));
   expect(columnsOf(days, "12 days") / 160).toBeCloseTo(1, 1);
-}, 90_000);
+});
 
 test("too few dates, and a time of year without any, are said with what helps", async () => {
   const setup = setupOf("departure", [rule(1, "Below", "<", -3.5)]);
@@ -175,4 +175,4 @@ test("changes over time are told by the test of all dates: when, how often, dark
     0.4,
   );
   expect(share(280, ([, n]) => n === 0)).toBeGreaterThan(0.9);
-}, 60_000);
+});

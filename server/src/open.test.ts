@@ -30,7 +30,7 @@ beforeAll(async () => {
   await testServer.call("PUT", path, { on: true });
   await testServer.quiet();
   open = `${testServer.base}/open/${study.id}`;
-}, 90_000);
+});
 afterAll(() => testServer.stop());
 
 const asked = async (path: string, init: RequestInit = {}) => {
@@ -59,7 +59,7 @@ test("another hand's reader finds the collections and every patch, page by page"
     const [name, area] = line.split(",");
     expect(Number(area)).toBeCloseTo(whole.find((row) => row.name === name)!.areaM2, 0);
   }
-}, 60_000);
+});
 
 test("patches of a box are those of that box, of a class those of that class", async () => {
   const [west, north] = cornerAt(290, 0);
@@ -177,7 +177,7 @@ test("the classes are read by ranges where they lie, and the catalogue leads to 
   expect(head.headers.get("accept-ranges")).toBe("bytes");
   // Scenes are items too, where they lie on the ground.
   expect((itemText.match(/EPSG|proj:epsg/g) ?? []).length).toBeGreaterThan(0);
-}, 60_000);
+});
 
 /** The tile of a level that holds the middle of the map, by the textbook formula. */
 function middleTile(level: number): { column: number; row: number } {
@@ -214,7 +214,7 @@ test("another hand's reader finds patches in a vector tile with their values", a
   const own = `/collections/patches-${map.id}/tiles/WebMercatorQuad/${level}/${row}/${column}`;
   expect(await bytesAt(own)).toEqual(bytes);
   rmSync(folder, { recursive: true });
-}, 60_000);
+});
 
 test("a map program shows the picture of the classes where they lie", async () => {
   const path = `${open}/pictures/${map.id}/change/\${z}/\${x}/\${y}.png`;
@@ -237,7 +237,7 @@ test("a map program shows the picture of the classes where they lie", async () =
   // In the middle of the flood the colour of its class; where nothing changed, nothing.
   expect(await at(140.5, 150.5)).toEqual([...color, 255]);
   expect((await at(20.5, 150.5))[3]).toBe(0);
-}, 60_000);
+});
 
 test("pictures of both dates are handed out as tiles, clear where no image is", async () => {
   const { column, row } = middleTile(12);

@@ -14,7 +14,7 @@ beforeAll(async () => {
   study = (
     await testServer.call<{ id: string }>("POST", "/studies", { name: "Optical", hazard: "fire" })
   ).body.id;
-}, 60_000);
+});
 afterAll(() => testServer.stop());
 
 /** What an upload of this test always has. */

@@ -19,7 +19,7 @@ beforeAll(async () => {
   study = (
     await testServer.call<{ id: string }>("POST", "/studies", { name: "Products", hazard: "flood" })
   ).body.id;
-}, 60_000);
+});
 afterAll(() => testServer.stop());
 
 const send = (name: string, body: Uint8Array, query = "") =>

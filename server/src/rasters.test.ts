@@ -13,7 +13,7 @@ beforeAll(async () => {
     hazard: "flood",
   });
   study = made.body.id;
-}, 60_000);
+});
 afterAll(() => testServer.stop());
 
 const WIDTH = 12;

@@ -21,7 +21,7 @@ let study: FloodedStudy;
 beforeAll(async () => {
   testServer = await TestServer.start();
   study = await FloodedStudy.make(testServer, "Recipes");
-}, 90_000);
+});
 afterAll(() => testServer.stop());
 
 const recipe = (more: Partial<Recipe> = {}): Recipe => ({
@@ -88,7 +88,7 @@ test("a recipe makes a map with its files and says what it did", async () => {
   const water = map.rows.find(({ zone, name }) => zone === null && name === "New water")!;
   const truth = (160 + 40) * 300;
   expect(Math.abs(water.cells - truth) / truth).toBeLessThan(0.05);
-}, 40_000);
+});
 
 test("what cannot be trusted is finished, but marked", async () => {
   const wary = recipe({ lookFirst: { leastSeen: 1, mostSwing: 0, leastCells: 1e6 } });
@@ -99,7 +99,7 @@ test("what cannot be trusted is finished, but marked", async () => {
   expect(run.lookFirst.join("\n")).toMatch(/is fragile: moved by 0.5 dB/);
   expect(textsOf(run).at(-1)).toBe("Finished: look first.");
   expect(run.log.at(-1)!.tone).toBe("doubt");
-}, 40_000);
+});
 
 test("of a list one pair that is broken does not keep the rest", async () => {
   const scenes = await testServer.call<{ id: string; name: string }[]>(
@@ -139,7 +139,7 @@ test("of a list one pair that is broken does not keep the rest", async () => {
   expect(runs.map(({ name }) => name)).toEqual([
     ...["Night flood, 2025-05-14", "Third", "Night flood, 2025-05-14"],
   ]);
-}, 40_000);
+});
 
 test("a run is cancelled, and what it waits for with it", async () => {
   const { body } = await begin(order({ files: [] }));
@@ -216,7 +216,7 @@ test("recipes are kept in versions, taken from a study, and hold in another one"
     expect((await testServer.call("DELETE", `/recipes/${id}`)).status).toBe(204);
   }
   expect((await testServer.call<KeptRecipe[]>("GET", "/recipes")).body).toEqual([]);
-}, 40_000);
+});
 
 test("a standing order runs on every date that comes, and on none that was there", async () => {
   const other = await FloodedStudy.make(testServer, "Standing");
@@ -264,7 +264,7 @@ test("a standing order runs on every date that comes, and on none that was there
     message: "The study has no such date",
     field: "beforeId",
   });
-}, 60_000);
+});
 
 test("the end of a run is told to a file and an address, and it is said where that fails", async () => {
   const told: string[] = [];
@@ -289,4 +289,4 @@ test("the end of a run is told to a file and an address, and it is said where th
   await expect(tellEnd({ url, file: null }, run)).rejects.toThrow(/answered with 500/);
   listener.close();
   rmSync(folder, { recursive: true });
-}, 30_000);
+});

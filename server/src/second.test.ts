@@ -33,7 +33,7 @@ beforeAll(async () => {
   const made = await testServer.importScene(study.id, "index.tif", indexTiff(), facts);
   expect((await testServer.ended(made.runId)).error).toBeNull();
   scene = made.id;
-}, 90_000);
+});
 afterAll(() => testServer.stop());
 
 const secondOf = (afterId: string, more: object = {}) => ({
@@ -112,7 +112,7 @@ test("what it does not confirm leaves where that is asked; what it did not see s
   expect(columns(areas.unseen.cells, FLOOD_SIZE.height - SEEN_ROWS) / 200).toBeCloseTo(1, 1);
   const effect = map.tally.limits!.find(({ name }) => name === "against")!;
   expect(columns(effect.droppedCells, SEEN_ROWS) / 80).toBeCloseTo(1, 1);
-}, 90_000);
+});
 
 test("on the way to a map its shares are measured with the areas", async () => {
   const view = () => testServer.call<ComparisonView>("GET", `/studies/${study.id}/comparison`);
@@ -133,7 +133,7 @@ test("on the way to a map its shares are measured with the areas", async () => {
   }
   const said = saidAreas(areas.tally.confirmed!, [1])[0]!.areas;
   expect(columns(said.confirmed.cells, SEEN_ROWS) / 120).toBeCloseTo(1, 1);
-}, 60_000);
+});
 
 test("a scene that is gone, of another study, or without what is looked at is named", async () => {
   const ask = (second: object) =>

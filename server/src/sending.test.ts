@@ -29,7 +29,7 @@ let testServer: TestServer;
 let study: string;
 beforeAll(async () => {
   testServer = await TestServer.start({ workers: 1 });
-}, 60_000);
+});
 beforeEach(async () => {
   const named = { name: "Sending", hazard: "flood" };
   study = (await testServer.call<{ id: string }>("POST", "/studies", named)).body.id;

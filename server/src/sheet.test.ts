@@ -22,7 +22,7 @@ beforeAll(async () => {
   map = await study.write("Überflutung & 1");
   await testServer.quiet();
   folder = mkdtempSync(join(tmpdir(), "sheets-"));
-}, 90_000);
+});
 afterAll(async () => {
   await testServer.stop();
   rmSync(folder, { recursive: true });
@@ -80,7 +80,7 @@ test("the PDF holds the numbers of the tally as words, with its fonts, told in o
   for (const tag of ["Document", "H1", "Figure", "Table", "TR", "TH", "TD"]) {
     expect(structure).toMatch(new RegExp(`^ *${tag}`, "m"));
   }
-}, 60_000);
+});
 
 test("pictures of the PDF have 300 dots an inch", async () => {
   const path = await taken("sheetPdf");
@@ -92,7 +92,7 @@ test("pictures of the PDF have 300 dots an inch", async () => {
     expect(across).toBeGreaterThanOrEqual(299);
     expect(down).toBeLessThanOrEqual(301);
   }
-}, 60_000);
+});
 
 test("the PNG is a page of 300 dots an inch on which the classes lie in their colours", async () => {
   const path = await taken("sheetPng");
@@ -115,7 +115,7 @@ test("the PNG is a page of 300 dots an inch on which the classes lie in their co
   // Its ground on the page is that of the tally, but for its edges, that are darker.
   expect((alike * pixelM ** 2) / row.areaM2).toBeGreaterThan(0.85);
   expect((alike * pixelM ** 2) / row.areaM2).toBeLessThan(1.1);
-}, 60_000);
+});
 
 test("the same sheet gives the same bytes", async () => {
   for (const format of ["sheetPdf", "sheetSvg", "slidePictures"] as const) {
@@ -124,7 +124,7 @@ test("the same sheet gives the same bytes", async () => {
     );
     expect(first).toBe(second);
   }
-}, 90_000);
+});
 
 test("the SVG stands by itself and is XML; slides have a page for each map and the numbers", async () => {
   const svg = await taken("sheetSvg");
@@ -132,7 +132,7 @@ test("the SVG stands by itself and is XML; slides have a page for each map and t
   expect(text).toContain("Überflutung &amp; 1");
   expect(text).not.toMatch(/href="(?!data:)/);
   expect(said("pdfinfo", await taken("slides"))).toMatch(/Pages: +2\n/);
-}, 60_000);
+});
 
 test("what is set is kept, and what was set from an older state is refused", async () => {
   const first = await stateOf();
@@ -157,7 +157,7 @@ test("what is set is kept, and what was set from an older state is refused", asy
   expect(words).toContain("Own title");
   expect(words).toContain("Ada");
   expect(words).toMatch(/1 : \d+ \d{3} on A3/);
-}, 60_000);
+});
 
 test("every page of a sheet of several is taken as picture and as drawing", async () => {
   const { sheet, version } = await stateOf();
@@ -174,7 +174,7 @@ test("every page of a sheet of several is taken as picture and as drawing", asyn
   // Words of the last page stand on its drawing.
   const last = said("unzip", "-p", zip, names.filter((name) => name.endsWith(".svg")).at(-1)!);
   expect(last).toContain(`Page ${pages} of ${pages}`);
-}, 90_000);
+});
 
 test("pages are drawn with frames, words and maps, and their pictures are sent", async () => {
   const { sheet } = await stateOf();
@@ -195,7 +195,7 @@ test("pages are drawn with frames, words and maps, and their pictures are sent",
     // More than one colour: there is a picture.
     expect(new Set(png.data).size).toBeGreaterThan(1);
   }
-}, 60_000);
+});
 
 test.each([
   ["side=change&ground=1,2,3&width=10&height=10&pixelMm=1", "box takes west, south, east, north"],

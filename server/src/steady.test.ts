@@ -12,7 +12,7 @@ beforeAll(async () => {
   study = (
     await testServer.call<{ id: string }>("POST", "/studies", { name: "Steady", hazard: "flood" })
   ).body.id;
-}, 60_000);
+});
 afterAll(() => testServer.stop());
 
 /** Ends every connection to the database but the asking one, as its restart does. */

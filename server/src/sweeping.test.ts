@@ -11,7 +11,7 @@ const ages = { uploadDays: 2, fileHours: 1, factDays: 30, runDays: 30 };
 let study: string;
 beforeAll(async () => {
   study = await testDatabase.study("Swept");
-}, 60_000);
+});
 
 /** Puts one young and one old row of everything that is swept into the database. */
 const fill = () =>

@@ -51,7 +51,7 @@ beforeAll(async () => {
     ids.push(scene.id);
   }
   first = { beforeId: ids[0]!, afterId: ids[1]!, setup: SETUP as Comparison["setup"] };
-}, 120_000);
+});
 afterAll(() => testServer.stop());
 
 describe("a comparison is one resource", () => {

@@ -14,7 +14,7 @@ let testServer: TestServer;
 let study: string;
 beforeAll(async () => {
   testServer = await TestServer.start();
-}, 60_000);
+});
 beforeEach(async () => {
   const made = await testServer.call<{ id: string }>("POST", "/studies", {
     ...{ name: "Vectors", hazard: "flood" },

@@ -10,7 +10,7 @@ let study: FloodedStudy;
 beforeAll(async () => {
   testServer = await TestServer.start();
   study = await FloodedStudy.make(testServer, "Verdicts");
-}, 90_000);
+});
 afterAll(() => testServer.stop());
 
 /** Writes a map of the pair, with so many cells in its least patch. */
@@ -38,7 +38,7 @@ const saidOf = async ({ id }: ChangeMap, patch: number) =>
 let map: ChangeMap;
 beforeAll(async () => {
   map = await written("First", 9);
-}, 60_000);
+});
 
 test("areas by class and zone of what stands open are those of the map's own table", async () => {
   const { areas, zonesKnown } = await standingOf(map);
@@ -141,4 +141,4 @@ test("what was said is there when the server was killed, and goes on to a map th
   expect((await saidOf(anew, largest!.number))[0]).toMatchObject({
     ...{ verdict: "real", note: "seen twice", inherited: null },
   });
-}, 90_000);
+});

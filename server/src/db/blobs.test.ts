@@ -20,7 +20,7 @@ const testDatabase = databaseForTests();
 let study: string;
 beforeAll(async () => {
   study = await testDatabase.study("Files");
-}, 60_000);
+});
 afterEach(() => testDatabase.withClient((client) => client.query("DELETE FROM blob")));
 
 /** Bytes that tell their place, so that one in the wrong place is seen. */

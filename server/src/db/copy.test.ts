@@ -8,7 +8,7 @@ beforeAll(async () => {
   await withClient((client) =>
     client.query("CREATE TABLE goods (id uuid, short smallint, long int, bytes bytea)"),
   );
-}, 60_000);
+});
 beforeEach(() => withClient((client) => client.query("TRUNCATE goods")));
 
 const ID = "0a1b2c3d-4e5f-4a6b-8c7d-9e0f1a2b3c4d";

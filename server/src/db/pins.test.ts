@@ -8,7 +8,7 @@ let study: string;
 const { withClient } = testDatabase;
 beforeAll(async () => {
   study = await testDatabase.study("Pins");
-}, 60_000);
+});
 
 const NOBODY = "0a000000-0000-4000-8000-0000000000ff";
 const EXPECTED: PinExpectation = { sceneId: null, band: "VV", value: -18, tolerance: 2 };

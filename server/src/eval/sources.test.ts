@@ -21,7 +21,7 @@ let db: Database;
 beforeAll(async () => {
   testServer = await TestServer.start({ workers: 0 });
   db = new Database(testServer.url, { max: 4 });
-}, 60_000);
+});
 afterAll(async () => {
   await db.close();
   await testServer.stop();

@@ -18,7 +18,7 @@ beforeAll(async () => {
   const scenes = (await testServer.call<Scene[]>("GET", `/studies/${study}/scenes`)).body;
   imageId = scenes[0]!.imageId!;
   service = new PreviewService(testServer.url, 1 << 20);
-}, 60_000);
+});
 afterAll(async () => {
   await service.close();
   await testServer.stop();

@@ -14,7 +14,7 @@ let study: string;
 beforeAll(async () => {
   study = await testDatabase.study("Engine");
   await testDatabase.withClient((client) => client.query("CREATE TABLE written (name text)"));
-}, 60_000);
+});
 
 const workers: Worker[] = [];
 afterEach(async () => {
