@@ -1,3 +1,5 @@
+import { readFileSync, readdirSync } from "node:fs";
+import { join } from "node:path";
 import * as yup from "yup";
 import { changeMapRoutes } from "./changeMaps";
 import { pinRoutes } from "./pins";
@@ -11,9 +13,24 @@ import { ROUTE_TABLES } from "./tables";
 const ALL = Object.entries(ROUTE_TABLES).flatMap(([table, routes]) =>
   Object.entries(routes).map(([name, one]) => ({ name: `${table}.${name}`, ...one })),
 );
+const TABLES = new Set<unknown>(Object.values(ROUTE_TABLES));
 const ID = "0a000000-0000-4000-8000-000000000001";
 
 describe("the table of routes", () => {
+  test("routes of every file of this house are in it", async () => {
+    const files = readdirSync(__dirname).filter((name) => /^\w+\.ts$/.test(name));
+    const missing: string[] = [];
+    for (const file of files) {
+      const written = readFileSync(join(__dirname, file), "utf8");
+      const names = [...written.matchAll(/^export const (\w+Routes) = \{/gm)].map(
+        ([, name]) => name!,
+      );
+      const found: Record<string, unknown> = names.length > 0 ? await import(`./${file}`) : {};
+      missing.push(...names.filter((name) => !TABLES.has(found[name])));
+    }
+    expect(missing).toEqual([]);
+    expect(TABLES.size).toBeGreaterThan(20);
+  });
   test("no two routes have one method and address", () => {
     const addresses = ALL.map(({ method, path }) => `${method} ${path.replace(/:\w+/g, ":")}`);
     expect(addresses.filter((address, k) => addresses.indexOf(address) !== k)).toEqual([]);

@@ -1,4 +1,5 @@
 import { accuracyRoutes } from "./accuracy";
+import { againRoutes } from "./again";
 import { alignRoutes } from "./align";
 import { archiveRoutes } from "./archive";
 import { changeMapRoutes } from "./changeMaps";
@@ -22,6 +23,7 @@ import { studyRoutes } from "./studies";
 import { uploadRoutes } from "./upload";
 import { vectorRoutes } from "./vectors";
 import { verdictRoutes } from "./verdicts";
+import { watchRoutes } from "./watch";
 
 /** Every route of the server, by what it is about. */
 export const ROUTE_TABLES: Readonly<Record<string, Readonly<Record<string, AnyRoute>>>> = {
@@ -48,6 +50,8 @@ export const ROUTE_TABLES: Readonly<Record<string, Readonly<Record<string, AnyRo
   sheets: sheetRoutes,
   images: imageFileRoutes,
   recipes: recipeRoutes,
+  "what comes by itself": watchRoutes,
+  "made again": againRoutes,
   services: openRoutes,
   runs: runRoutes,
   systems: crsRoutes,
