@@ -7,7 +7,7 @@ test("doubt of a map: patches by it, its reasons, on the map, areas beside the m
   await openStudy(page, "review");
   const table = page.getByRole("table", { name: "Patches" });
   const rows = table.locator("[role=row][aria-selected]");
-  await expect(rows.first()).toBeVisible({ timeout: 60_000 });
+  await expect(rows.first()).toBeVisible({ timeout: 120_000 });
   const doubts = async () =>
     Promise.all(
       [0, 1, 2, 3].map(async (k) =>
@@ -66,7 +66,7 @@ test("accuracy: a sample is planned and drawn, looked at blind by keys, kept, an
   const study = await openStudy(page, "review");
   await page.getByRole("radio", { name: "Accuracy" }).click();
   await expect(page.getByRole("table", { name: "Places by class" })).toBeVisible({
-    timeout: 60_000,
+    timeout: 120_000,
   });
   // What makes no sense is said at its field.
   const least = page.getByLabel("Places of every class at least");
@@ -85,7 +85,7 @@ test("accuracy: a sample is planned and drawn, looked at blind by keys, kept, an
   const places = Number(/\d+/.exec((await draw.textContent())!)![0]);
   expect(places).toBeLessThan(60);
   await draw.click();
-  await expect(page.getByText(`Place 1 of ${places}`)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(`Place 1 of ${places}`)).toBeVisible({ timeout: 90_000 });
   await expect(page.getByRole("group", { name: "The place on both dates" })).toBeVisible();
   // Nothing is said without a name, and nothing on the page says what the map has there.
   await page.keyboard.press("a");
@@ -101,12 +101,12 @@ test("accuracy: a sample is planned and drawn, looked at blind by keys, kept, an
   const desk = page.getByTestId("desk");
   const status = desk.locator("p[role=status]");
   await expect(status).toContainText(`${places} looked at: all of them`, {
-    timeout: 30_000,
+    timeout: 90_000,
   });
   console.info(`${places} places by key in ${((Date.now() - begun) / 1000).toFixed(1)} s`);
   // It is all there on another look, and can be taken back.
   await page.reload();
-  await expect(status).toContainText(`${places} looked at`, { timeout: 30_000 });
+  await expect(status).toContainText(`${places} looked at`, { timeout: 90_000 });
   await page.getByRole("button", { name: "Take back" }).click();
   await expect(status).toContainText(`${places - 1} looked at`);
   await page.keyboard.press("x");

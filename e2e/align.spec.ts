@@ -9,11 +9,11 @@ test("a date that lies off: measured against its truth, its residuals and edges,
   await openStudy(page, "align", "", FIRE);
   const desk = page.getByLabel("Align: settings");
   await desk.getByRole("list", { name: "Dates" }).getByText("HELIO2, 19 November 2024").click();
-  await expect(desk.getByText("This offset is taken off.")).toBeVisible({ timeout: 30_000 });
+  await expect(desk.getByText("This offset is taken off.")).toBeVisible({ timeout: 90_000 });
   await desk.getByRole("button", { name: "Take it away" }).click();
   await expect(desk.getByText("Not measured yet.")).toBeVisible();
   await desk.getByRole("button", { name: "Measure offset" }).click();
-  await expect(desk.getByText("Measured, not yet taken.")).toBeVisible({ timeout: 60_000 });
+  await expect(desk.getByText("Measured, not yet taken.")).toBeVisible({ timeout: 120_000 });
   // The world knows its ground at 10 m and moved it by whole cells of that: here, with the turn, by
   // five of them west and two south, a third of a cell of the date each.
   const found = (await desk
@@ -32,7 +32,7 @@ test("a date that lies off: measured against its truth, its residuals and edges,
   await desk.getByRole("button", { name: "Undo" }).click();
   await expect(moved).toBeHidden();
   await desk.getByRole("button", { name: "Measure offset" }).click();
-  await desk.getByRole("button", { name: "Move this date" }).click({ timeout: 60_000 });
+  await desk.getByRole("button", { name: "Move this date" }).click({ timeout: 120_000 });
   await expect(desk.getByText("This offset is taken off.")).toBeVisible();
   for (const chip of ["Edges", "Aligned"]) {
     await page.getByRole("button", { name: chip, exact: true }).click();
@@ -42,7 +42,7 @@ test("a date that lies off: measured against its truth, its residuals and edges,
   await settled(page);
   await accessible(page);
   await desk.getByRole("button", { name: "Measure", exact: true }).click();
-  await expect(desk.getByRole("img", { name: /^Scatter of B1/ })).toBeVisible({ timeout: 60_000 });
+  await expect(desk.getByRole("img", { name: /^Scatter of B1/ })).toBeVisible({ timeout: 120_000 });
   await expect(desk.getByText(/cells looked at serve/)).toBeVisible();
 });
 
@@ -71,7 +71,7 @@ test("a picture without position: points clicked in both, a table with residuals
               state: string;
             }>(page.request.get(`${base()}/api/runs/${r.runId}`))
           ).state,
-        { timeout: 30_000 },
+        { timeout: 90_000 },
       )
       .toBe("done");
   };

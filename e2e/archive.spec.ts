@@ -22,13 +22,13 @@ test("from an empty study to a prepared date with the archive alone: search, fet
   await expect(page.getByText("in the study")).toHaveCount(0);
   await page.getByLabel("Scenes: settings").getByRole("button", { name: "Scenes" }).click();
   const list = page.getByLabel("Scenes: settings");
-  await expect(list.getByText("26 May 2025 · VV, VH")).toHaveCount(2, { timeout: 60_000 });
+  await expect(list.getByText("26 May 2025 · VV, VH")).toHaveCount(2, { timeout: 120_000 });
 
   await list.getByRole("button", { name: /frame 1/ }).click();
   await page.getByRole("button", { name: "Join with …" }).click();
   await page.getByRole("button", { name: "Join 2 scenes" }).click();
   await expect(list.getByText("LANTERN1, 2025-05-26 (2 frames)")).toBeVisible();
-  await expect(list.getByText("26 May 2025 · VV, VH")).toHaveCount(1, { timeout: 60_000 });
+  await expect(list.getByText("26 May 2025 · VV, VH")).toHaveCount(1, { timeout: 120_000 });
 
   await page.getByRole("link", { name: "Prepare" }).click();
   await expect(page.getByText("1 date lacks a precise orbit.")).toBeVisible();
@@ -37,17 +37,17 @@ test("from an empty study to a prepared date with the archive alone: search, fet
     page.getByRole("gridcell", {
       name: /^Orbit, LANTERN1, 2025-05-26 \(2 frames\): waiting, precise/,
     }),
-  ).toBeVisible({ timeout: 30_000 });
+  ).toBeVisible({ timeout: 90_000 });
   await page.getByRole("button", { name: /^Fetch elevation, 11/ }).click();
   await expect(page.getByText("There is no elevation in this study.")).toHaveCount(0, {
-    timeout: 30_000,
+    timeout: 90_000,
   });
   await expect(page.getByRole("gridcell", { name: /^Terrain, .*: waiting/ })).toBeVisible({
-    timeout: 60_000,
+    timeout: 120_000,
   });
   await page.getByRole("gridcell", { name: /^Terrain, / }).click();
   await expect(page.getByLabel("Elevation", { exact: true })).toHaveText("Elevation", {
-    timeout: 60_000,
+    timeout: 120_000,
   });
 });
 
@@ -63,7 +63,7 @@ test("a place: its values on all dates, kept as a pin with what it must show", a
   await map.click({ position: { x: box.width / 2, y: box.height / 2 } });
   const card = page.getByRole("region", { name: "Values at this place" });
   // The head, five dates of radar, and the land cover of 15 April.
-  await expect(card.getByRole("row")).toHaveCount(7, { timeout: 30_000 });
+  await expect(card.getByRole("row")).toHaveCount(7, { timeout: 90_000 });
   await expect(card.getByRole("row", { name: /^15 April – – \w+/ })).toBeVisible();
   await expect(
     card.getByText("Without values: LANTERN1, 3 May, ascending (held out of the chain)."),

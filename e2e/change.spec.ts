@@ -23,11 +23,11 @@ test("groups: like cells are listed with their size and curves, switched off on 
 }) => {
   const id = await openStudy(page, "compare", "", FIRE);
   await kept(page, id, async () => {
-    await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByText("exact")).toBeVisible({ timeout: 120_000 });
     const byRules = km2(await page.getByLabel("Area of Moderate to low severity").textContent());
     await page.getByRole("radio", { name: "Groups", exact: true }).click();
     const rows = page.getByRole("list", { name: "Groups found" }).getByRole("listitem");
-    await expect(rows).toHaveCount(6, { timeout: 60_000 });
+    await expect(rows).toHaveCount(6, { timeout: 120_000 });
     // A burn is dark in the near infrared after: by the curves, B5 falls by a tenth and more.
     const burned: number[] = [];
     for (const [k, locator] of (await rows.all()).entries()) {
@@ -46,7 +46,7 @@ test("groups: like cells are listed with their size and curves, switched off on 
       await page.getByRole("combobox", { name: `Class of group ${k}` }).click();
       await page.getByRole("option", { name: "Change" }).click();
     }
-    await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByText("exact")).toBeVisible({ timeout: 120_000 });
     expect(km2(await page.getByTestId("headline").textContent())).toBeGreaterThan(byRules);
     await accessible(page);
     // The picture under a group that is switched off: its colour leaves the map.
@@ -59,7 +59,7 @@ test("groups: like cells are listed with their size and curves, switched off on 
     expect(await shareOf(page, box, colour, 34)).toBeLessThan(was);
     // The same on ISODATA, which finds its own number; picks of other groups are not taken over.
     await page.getByRole("radio", { name: "ISODATA" }).click();
-    await expect(page.getByLabel(/^Area of Change/)).toContainText("0.00", { timeout: 60_000 });
+    await expect(page.getByLabel(/^Area of Change/)).toContainText("0.00", { timeout: 120_000 });
   });
 });
 
@@ -78,9 +78,9 @@ test("a formula of both dates: mistakes are pointed at, the measure follows, its
     ).toBeVisible();
     await text.fill("sqrt((before.NBR - after.NBR)^2)");
     await text.press("Enter");
-    await expect(page.getByText("Counting cells")).toHaveCount(0, { timeout: 30_000 });
-    await expect(page.getByLabel(/^High: change >/)).not.toHaveValue("0.100", { timeout: 30_000 });
-    await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByText("Counting cells")).toHaveCount(0, { timeout: 90_000 });
+    await expect(page.getByLabel(/^High: change >/)).not.toHaveValue("0.100", { timeout: 90_000 });
+    await expect(page.getByText("exact")).toBeVisible({ timeout: 120_000 });
     expect(km2(await page.getByLabel("Area of High").textContent())).toBeGreaterThan(1);
   });
 });
@@ -88,7 +88,7 @@ test("a formula of both dates: mistakes are pointed at, the measure follows, its
 test("rules and limits are saved as a preset, taken up again, and deleted", async ({ page }) => {
   const id = await openStudy(page, "compare", "", FIRE);
   await kept(page, id, async () => {
-    await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByText("exact")).toBeVisible({ timeout: 120_000 });
     await page.getByRole("button", { name: "Presets" }).click();
     await page.getByRole("menuitem", { name: /Save these rules/ }).click();
     await page.getByLabel("Name").fill("Ridge severity");
@@ -118,7 +118,7 @@ test("review: patches in the list and on the map are the same, sorted, filtered,
   page.on("pageerror", (error) => errors.push(error.message));
   await openStudy(page, "review");
   const rows = page.getByRole("table", { name: "Patches" }).locator("[role=row][aria-selected]");
-  await expect(rows.first()).toBeVisible({ timeout: 60_000 });
+  await expect(rows.first()).toBeVisible({ timeout: 120_000 });
   await settled(page);
   const cells = async (k: number) =>
     (await rows.nth(k).getByRole("cell").allTextContents()).map((t) =>
@@ -181,7 +181,7 @@ test("every date by itself: water rises with the event, a date is picked, pins a
         .getByRole("row", { name: /26 May/ })
         .getByRole("cell")
         .first(),
-    ).toHaveText(/\d/, { timeout: 90_000 });
+    ).toHaveText(/\d/, { timeout: 150_000 });
     const before = await area("2 May");
     const after = await area("14 May");
     expect(before).toBeGreaterThan(1);
@@ -212,7 +212,7 @@ test("every date by itself: water rises with the event, a date is picked, pins a
             .textContent();
           return /\d/.test(t!) ? Number(t) : after;
         },
-        { timeout: 90_000 },
+        { timeout: 150_000 },
       )
       .toBeLessThan(after);
   } finally {
@@ -225,7 +225,7 @@ test("limits tell what they take; layover and shadow come from Terrain, height a
 }) => {
   const id = await openStudy(page, "compare");
   await kept(page, id, async () => {
-    await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByText("exact")).toBeVisible({ timeout: 120_000 });
     await page.getByRole("radio", { name: /^Limits/ }).click();
     for (const name of ["Layover and shadow", "Height above drainage", "Elevation"]) {
       await page.getByRole("button", { name: "Limit", exact: true }).click();
@@ -248,7 +248,7 @@ test("limits tell what they take; layover and shadow come from Terrain, height a
     await page.getByLabel("Metres above drainage").press("Enter");
     await page.keyboard.press("Escape");
     await expect(list.filter({ hasText: "above drainage" })).toContainText(/−[\d.]+ km²/, {
-      timeout: 90_000,
+      timeout: 150_000,
     });
     await accessible(page);
   });

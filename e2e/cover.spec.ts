@@ -110,13 +110,13 @@ test("a forest is trained and both dates are mapped; what became of what is coun
   await openStudy(page, "classify", "", BASIN);
   await page.getByLabel("Method", { exact: true }).click();
   await page.getByRole("option", { name: "Random forest" }).click();
-  await expect(page.getByText("Wrong out of the bag")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("Wrong out of the bag")).toBeVisible({ timeout: 120_000 });
   await page.getByRole("button", { name: "Undo" }).click();
   await page.getByRole("button", { name: "Write land cover" }).click();
   await expect(page.getByText("2 maps are being written; they will be in Scenes.")).toBeVisible();
   await openStudy(page, "tally", "?of=cover", BASIN);
   const cell = page.getByRole("button", { name: /^Wood to Crop:/ });
-  await expect(cell).toHaveText(/1\.5\d\d$/, { timeout: 60_000 });
+  await expect(cell).toHaveText(/1\.5\d\d$/, { timeout: 120_000 });
   await cell.click();
   await expect(page.getByLabel("Legend of picked")).toHaveText("Wood to Crop");
   await settled(page);
@@ -144,7 +144,7 @@ test("maps that others made are paired by the names of their classes", async ({ 
   }
   await page.goto(`${base()}/studies/${study}/tally?of=cover`);
   const desk = page.getByLabel("Tally: settings");
-  await expect(desk.getByText("Woodland → Wodland")).toBeVisible({ timeout: 60_000 });
+  await expect(desk.getByText("Woodland → Wodland")).toBeVisible({ timeout: 120_000 });
   await expect(desk.getByText("names 88 % alike")).toBeVisible();
   await expect(desk.getByText("Cropland → Crop land")).toBeVisible();
   // Two classes of one map are one of the other: the second one is paired by hand.
@@ -152,13 +152,13 @@ test("maps that others made are paired by the names of their classes", async ({ 
   await page.getByRole("option", { name: "Same as Heath" }).click();
   await expect(desk.getByText("Heath, Bare rock → Heath and bare rock")).toBeVisible();
   await expect(page.getByTestId("changed")).toHaveText(/km² became something else/, {
-    timeout: 60_000,
+    timeout: 120_000,
   });
   await accessible(page);
   // There are no pictures: the change map lies over the classes themselves.
   await page.getByRole("button", { name: "Take to Compare" }).click();
   await expect(page.getByRole("region", { name: "Transitions that count" })).toBeVisible();
-  await expect(page.getByTestId("headline")).toHaveText(/km² changed/, { timeout: 90_000 });
+  await expect(page.getByTestId("headline")).toHaveText(/km² changed/, { timeout: 150_000 });
   await expect(page.getByRole("radio", { name: "Blend" })).toHaveCount(0);
   await page.mouse.move(300, 300);
   await expect(page.getByTestId("read-out")).toHaveText(/before [a-z ]+after [a-z ]+/);
@@ -179,10 +179,10 @@ test("what became of what is a change map: limits, patches, what hardly happens 
   await accessible(page);
   await page.getByRole("button", { name: "Take to Compare" }).click();
   await expect(page.getByRole("region", { name: "Transitions that count" })).toBeVisible();
-  await expect(page.getByTestId("headline")).toHaveText(/^5\.\d+.km² changed/, { timeout: 90_000 });
+  await expect(page.getByTestId("headline")).toHaveText(/^5\.\d+.km² changed/, { timeout: 150_000 });
   await accessible(page);
   await page.getByRole("button", { name: "Write change map" }).click();
-  await page.waitForURL(/\/tally\?map=/, { timeout: 90_000 });
+  await page.waitForURL(/\/tally\?map=/, { timeout: 150_000 });
   await expect(page.getByRole("heading", { level: 1 })).toHaveText(/km² became something else/);
   await page.getByRole("link", { name: "Review" }).click();
   const list = page.getByRole("table", { name: /Patches/ });
@@ -201,17 +201,17 @@ test("the lie of the land tells classes, a training is kept, groups become class
   await page.getByRole("checkbox", { name: "slope" }).check();
   await page.keyboard.press("Escape");
   const ranks = page.getByRole("table", { name: "What each input adds" });
-  await expect(ranks.getByRole("rowheader", { name: "+ slope" })).toBeVisible({ timeout: 60_000 });
+  await expect(ranks.getByRole("rowheader", { name: "+ slope" })).toBeVisible({ timeout: 120_000 });
   await expect(page.getByRole("img", { name: /^Training cells by/ })).toBeVisible();
   await page.getByLabel("Name of the model").fill("With slope");
   await page.getByRole("button", { name: "Keep", exact: true }).click();
   await page.getByLabel("Classes by").click();
   await page.getByRole("option", { name: "With slope" }).click();
-  await expect(page.getByText("Right in the areas here")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("Right in the areas here")).toBeVisible({ timeout: 120_000 });
   await page.getByLabel("Classes by").click();
   await page.getByRole("option", { name: "Groups of like cells" }).click();
   const groups = page.getByRole("list", { name: "Groups found" });
-  await expect(groups.getByRole("listitem")).toHaveCount(8, { timeout: 60_000 });
+  await expect(groups.getByRole("listitem")).toHaveCount(8, { timeout: 120_000 });
   await page.getByLabel("Class of group 1", { exact: true }).click();
   await page.getByRole("option", { name: "Water" }).click();
   await page.getByRole("radio", { name: "Groups" }).click();

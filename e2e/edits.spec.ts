@@ -28,7 +28,7 @@ test("a patch is drawn, cut, given another class, taken back; the edited map is 
 }) => {
   await openStudy(page, "review");
   await page.getByRole("radio", { name: "Edits" }).click();
-  await expect(history(page).last()).toHaveText(/as it was written/, { timeout: 60_000 });
+  await expect(history(page).last()).toHaveText(/as it was written/, { timeout: 120_000 });
   // Only now: the page of patches asks for a name too, and gives way to this one.
   await page.getByLabel("Your name").fill("Ann");
   await page.keyboard.press("Enter");

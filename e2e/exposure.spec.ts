@@ -6,7 +6,7 @@ test("exposure: people, assets, roads cut and land cover are counted, shown on t
 }) => {
   await openStudy(page, "tally");
   await page.getByRole("radio", { name: "Exposure" }).click();
-  await expect(page.getByText("Nothing is counted yet")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("Nothing is counted yet")).toBeVisible({ timeout: 120_000 });
   await expect(page.getByRole("button", { name: "roads" }).first()).toHaveAttribute(
     "aria-pressed",
     "true",

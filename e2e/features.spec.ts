@@ -47,7 +47,7 @@ test("features of several formats become zones, an overlay and the study area; f
       file("fen.geojson", JSON.stringify(BOW_TIE)),
       file("lost.dbf", buildDbf(["name"], [["x"]])),
     ]);
-  await expect(page.getByText("2 zones, named by “name”")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText("2 zones, named by “name”")).toBeVisible({ timeout: 90_000 });
   await expect(page.getByText(/lost\.dbf is a part of a Shapefile/)).toBeVisible();
 
   const places = page.getByRole("region", { name: "Questions about places.csv" });

@@ -11,7 +11,7 @@ test("the demo study opens on both dates with classes and their areas", async ({
   const errors: string[] = [];
   page.on("pageerror", (error) => errors.push(error.message));
   await openStudy(page, "compare");
-  await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("exact")).toBeVisible({ timeout: 120_000 });
   await settled(page);
   expect(km2(await page.getByLabel("Area of New water").textContent())).toBeGreaterThan(15);
   // Left of the curtain there are no classes, right of it the flood is magenta.
@@ -30,7 +30,7 @@ test("dragging a threshold asks no server; letting go measures exactly; undo bri
   page,
 }) => {
   await openStudy(page, "compare");
-  await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("exact")).toBeVisible({ timeout: 120_000 });
   await settled(page);
   const slider = page.getByRole("slider", { name: "Change threshold, New water" });
   const area = page.getByLabel("Area of New water");
@@ -52,18 +52,18 @@ test("dragging a threshold asks no server; letting go measures exactly; undo bri
   const live = km2(await area.textContent());
   expect(requests).toEqual([]);
   await page.mouse.up();
-  await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("exact")).toBeVisible({ timeout: 120_000 });
   // The worker looks at an overview of half the cells a side, the server at every cell: 3 to 4 % on
   // the flank of a heap.
   expect(Math.abs(km2(await area.textContent()) / live - 1)).toBeLessThan(0.05);
   await page.keyboard.press("Control+z");
-  await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("exact")).toBeVisible({ timeout: 120_000 });
   await expect.poll(async () => km2(await area.textContent())).toBe(was);
 });
 
 test("views by key, glance by Space, thresholds and handles by arrow keys", async ({ page }) => {
   await openStudy(page, "compare");
-  await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("exact")).toBeVisible({ timeout: 120_000 });
   await settled(page);
   await page.keyboard.press("4");
   await expect(page.getByRole("radio", { name: "One" })).toBeChecked();
@@ -104,7 +104,7 @@ test("views by key, glance by Space, thresholds and handles by arrow keys", asyn
 
 test("rules, classes and limits are edited in place", async ({ page }) => {
   await openStudy(page, "compare");
-  await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("exact")).toBeVisible({ timeout: 120_000 });
   const field = page.getByLabel("New water: after <");
   const was = await field.inputValue();
   await field.fill("abc");
@@ -117,7 +117,7 @@ test("rules, classes and limits are edited in place", async ({ page }) => {
   // What each limit takes is told in its row.
   await expect(page.getByRole("listitem").filter({ hasText: "inside study area" })).toContainText(
     /−[\d.]+ km²/,
-    { timeout: 60_000 },
+    { timeout: 120_000 },
   );
   await page.getByRole("button", { name: "patch ≥" }).click();
   await page.getByRole("button", { name: "Take away" }).click();
@@ -129,8 +129,8 @@ test("rules, classes and limits are edited in place", async ({ page }) => {
   await page.getByRole("button", { name: "Presets" }).click();
   await page.getByRole("menuitem", { name: /Suggested settings/ }).click();
   // The settings are taken when both dates have been looked at.
-  await expect(page.getByText(/^Class \d+$/)).toHaveCount(0, { timeout: 60_000 });
-  await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/^Class \d+$/)).toHaveCount(0, { timeout: 120_000 });
+  await expect(page.getByText("exact")).toBeVisible({ timeout: 120_000 });
 });
 
 test("write a change map, read its tally, take its files away", async ({ page }) => {
@@ -138,10 +138,10 @@ test("write a change map, read its tally, take its files away", async ({ page })
   const maps = async () =>
     (await jsonOf<unknown[]>(page.request.get(`${base()}/api/studies/${id}/change-maps`))).length;
   const before = await maps();
-  await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("exact")).toBeVisible({ timeout: 120_000 });
   const shown = km2(await page.getByLabel("Area of New water").textContent());
   await page.getByRole("button", { name: "Write change map" }).click();
-  await page.waitForURL(/tally\?map=/, { timeout: 60_000 });
+  await page.waitForURL(/tally\?map=/, { timeout: 120_000 });
   const headline = page.getByRole("heading", { level: 1 });
   await expect(headline).toContainText("new water");
   expect(Math.abs(km2((await headline.textContent())!.split("km²")[0]!) - shown)).toBeLessThan(

@@ -16,7 +16,7 @@ test("bands and their metadata text become one scene: natural colours, a spectru
   await page
     .getByLabel("Files", { exact: true })
     .setInputFiles(all.filter((file) => !file.endsWith("_B1.TIF")).reverse());
-  await expect(page.getByText("22 January 2025 · 6 bands")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("22 January 2025 · 6 bands")).toBeVisible({ timeout: 120_000 });
   await expect(
     page.getByText(
       "Band 1 (HELIO2_L1_20250122_B1.TIF) is not there: the scene is made without it.",
@@ -33,7 +33,7 @@ test("bands and their metadata text become one scene: natural colours, a spectru
   await expect(desk.getByRole("row", { name: /^B5\s*865\s*30/ })).toBeVisible();
   await page.getByLabel(/^Map of HELIO2/).click({ position: { x: 400, y: 300 } });
   await expect(page.getByRole("img", { name: /^Spectra of 22 January 2025/ })).toBeVisible({
-    timeout: 30_000,
+    timeout: 90_000,
   });
   await accessible(page);
   // A metadata text with a file that it does not list.
@@ -65,7 +65,7 @@ test("the optical chain: a haze map in words, the spectrum before and after a st
     /other date, with a warning, exception/,
   );
   await cell("Haze", "21 December 2024").click();
-  await expect(page.getByText("What the step found")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText("What the step found")).toBeVisible({ timeout: 90_000 });
   await page.getByRole("button", { name: "Haze map" }).click();
   await expect(page.getByRole("figure", { name: "Legend of haze levels" })).toContainText(
     "Thick haze over land",
@@ -80,7 +80,7 @@ test("the optical chain: a haze map in words, the spectrum before and after a st
   await page.getByLabel(/^Reflectance in and Surface/).click({ position: { x: 250, y: 280 } });
   await expect(
     page.getByRole("img", { name: /^Spectra of Reflectance, in, Surface, 22 Jan 2025, out/ }),
-  ).toBeVisible({ timeout: 30_000 });
+  ).toBeVisible({ timeout: 90_000 });
   await page.getByRole("button", { name: "Close the spectrum" }).click();
 
   await page.getByRole("columnheader", { name: /^Indices/ }).click();
@@ -110,7 +110,7 @@ test("a part of a mosaic is previewed in a box", async ({ page }) => {
   await page.mouse.up();
   await expect(page.getByRole("button", { name: "Show the whole" })).toBeVisible();
   await expect(page.getByRole("slider", { name: "Curtain" })).toHaveCount(0);
-  await expect(page.getByText(/^Difference in the overlap, B5/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/^Difference in the overlap, B5/)).toBeVisible({ timeout: 90_000 });
   await page.getByRole("button", { name: "Show the whole" }).click();
   await expect(page.getByRole("slider", { name: "Curtain" })).toBeVisible();
 });
@@ -133,7 +133,7 @@ test("the fire in Compare: dNBR between published breaks moved by the season, pi
   expect(first).toBeGreaterThan(1);
   await page.getByRole("textbox", { name: "High severity: change ≥", exact: true }).fill("0.5");
   await page.keyboard.press("Enter");
-  await expect.poll(area, { timeout: 30_000 }).toBeGreaterThan(first);
+  await expect.poll(area, { timeout: 90_000 }).toBeGreaterThan(first);
   await page.keyboard.press("Control+z");
   await page.getByLabel("Picture").click();
   await page.getByRole("option", { name: /^Burn/ }).click();
@@ -144,7 +144,7 @@ test("the fire in Compare: dNBR between published breaks moved by the season, pi
   await settled(page);
   await accessible(page);
   await page.getByRole("link", { name: /^Tally/ }).click();
-  await expect(page.getByText("index loss, before − after")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText("index loss, before − after")).toBeVisible({ timeout: 90_000 });
   await expect(page.getByText(/surface dark object/i)).toBeVisible();
 });
 
@@ -163,7 +163,7 @@ test("a picture without position is asked about and kept; an index is shown betw
       demoFile("sheets/old_sheet_of_the_plain.png"),
       demoFile("greenness/HELIO_EVI_A2025033.tif"),
     ]);
-  await expect(page.getByText("2 February 2025").first()).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("2 February 2025").first()).toBeVisible({ timeout: 120_000 });
   const ask = page.getByRole("region", { name: "Questions about old_sheet_of_the_plain.png" });
   await expect(ask).toContainText("does not say where on the ground it lies");
   await ask.getByLabel("Kind").click();
@@ -173,7 +173,7 @@ test("a picture without position is asked about and kept; an index is shown betw
   const desk = page.getByLabel("Scenes: settings");
   await desk
     .getByRole("button", { name: /^old_sheet_of_the_plain 1 May/ })
-    .click({ timeout: 60_000 });
+    .click({ timeout: 120_000 });
   await expect(page.getByText("no position yet · columns and rows")).toBeVisible();
   await desk.getByRole("button", { name: /^HELIO_EVI_A2025033/ }).click();
   await page.getByRole("button", { name: "Break points" }).click();

@@ -6,7 +6,7 @@ export default defineConfig({
   workers: 1,
   fullyParallel: false,
   // Generous: other tests run beside the journeys, on machines that may be slow.
-  timeout: 240_000,
+  timeout: 420_000,
   expect: { timeout: 40_000 },
   retries: process.env.CI ? 1 : 0,
   reporter: [["list"]],

@@ -38,7 +38,7 @@ test("the board: settings for every date and for one, what is stale, what is kep
   await page.mouse.move(330, 320, { steps: 4 });
   await page.mouse.up();
   const looks = page.locator("dt", { hasText: "Equivalent looks" }).locator("+ dd");
-  await expect(looks).toHaveText(/[\d.]+ → [\d.]+/, { timeout: 30_000 });
+  await expect(looks).toHaveText(/[\d.]+ → [\d.]+/, { timeout: 90_000 });
   const [before, after] = (await looks.textContent())!
     .split("→")
     .map((t) => Number(t.replace(/[^\d.]/g, ""))) as [number, number];
@@ -46,7 +46,7 @@ test("the board: settings for every date and for one, what is stale, what is kep
 
   await page.getByRole("button", { name: "Run this date" }).click();
   await expect(page.getByRole("button", { name: "This date is run" })).toBeVisible({
-    timeout: 90_000,
+    timeout: 150_000,
   });
   await expect(cell("Terrain", "14 May")).toHaveAccessibleName(/done/);
   // Back again: the first result is still kept, nothing is left to run.

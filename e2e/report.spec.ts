@@ -87,7 +87,7 @@ test("a sheet is laid out on the page, its words are set in place, and it is mad
   await sheet.getByRole("textbox", { name: "Title" }).fill("Flood of Monday");
   await page.keyboard.press("Enter");
   await expect(sheet.getByText("Flood of Monday")).toBeVisible();
-  const file = page.waitForEvent("download", { timeout: 60_000 });
+  const file = page.waitForEvent("download", { timeout: 120_000 });
   await page.getByRole("button", { name: "Make PDF" }).click();
   expect((await file).suggestedFilename()).toMatch(/\.sheet\.pdf$/);
 

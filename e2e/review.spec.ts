@@ -8,7 +8,7 @@ test("verdicts by key: marked at once, counted apart, seen by another reviewer, 
   await openStudy(page, "review");
   const table = page.getByRole("table", { name: "Patches" });
   const rows = table.locator("[role=row][aria-selected]");
-  await expect(rows.first()).toBeVisible({ timeout: 60_000 });
+  await expect(rows.first()).toBeVisible({ timeout: 120_000 });
   await settled(page);
   // Nobody speaks without a name.
   await page.keyboard.press("j");

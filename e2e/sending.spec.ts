@@ -51,7 +51,7 @@ const underWay = (page: Page) =>
     const product = (await arriving(page)).find(({ name }) => name === PRODUCT);
     expect(product?.size).toBeGreaterThan(0);
     expect(product!.size).toBeLessThan(product!.length);
-  }).toPass({ timeout: 60_000, intervals: [100] });
+  }).toPass({ timeout: 120_000, intervals: [100] });
 
 test("a product goes on by itself after the server was killed and started again", async ({
   page,
@@ -65,11 +65,11 @@ test("a product goes on by itself after the server was killed and started again"
   await testServer.restart({ workers: 1, env: PORT });
   await slow(page, -1);
   await expect(page.getByText("No connection: it goes on by itself")).toHaveCount(0, {
-    timeout: 30_000,
+    timeout: 90_000,
   });
   await expect(async () => {
     expect((await scenes(page)).map(({ fileName }) => fileName)).toEqual([PRODUCT]);
-  }).toPass({ timeout: 60_000 });
+  }).toPass({ timeout: 120_000 });
   expect(await arriving(page)).toEqual([]);
   await expect(page.getByText("This page broke")).toHaveCount(0);
 });
@@ -95,7 +95,7 @@ test("four files of which the tab was closed: another page goes on with the same
   const other = await context.newPage();
   await other.goto(`${testServer.base}/studies/${study}/scenes`);
   const stopped = other.getByRole("region", { name: `The sending of ${PRODUCT} stopped` });
-  await expect(stopped).toContainText("it goes on where it stopped", { timeout: 45_000 });
+  await expect(stopped).toContainText("it goes on where it stopped", { timeout: 120_000 });
   const before = (await arriving(other)).find(({ name }) => name === PRODUCT)!;
   expect(before.size).toBeGreaterThan(0);
   const sent: string[] = [];
@@ -108,7 +108,7 @@ test("four files of which the tab was closed: another page goes on with the same
   await expect(async () => {
     const names = (await scenes(other)).map(({ fileName }) => fileName);
     expect(names.sort()).toEqual([...files].sort());
-  }).toPass({ timeout: 90_000 });
+  }).toPass({ timeout: 150_000 });
   expect(sent).toContain(`${before.id} ${before.size}`);
   expect(await arriving(other)).toEqual([]);
 

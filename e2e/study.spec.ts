@@ -51,14 +51,14 @@ test("by keyboard alone: begin a study, add files, compare", async ({ page }) =>
   await page
     .getByLabel("Files", { exact: true })
     .setInputFiles([demoFile(FILES.before), demoFile(FILES.after)]);
-  await expect(page.getByText("2 May 2025 · VV, VH")).toBeVisible({ timeout: 60_000 });
-  await expect(page.getByText("14 May 2025 · VV, VH")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("2 May 2025 · VV, VH")).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByText("14 May 2025 · VV, VH")).toBeVisible({ timeout: 120_000 });
   await settled(page);
   await accessible(page);
 
   await page.getByRole("link", { name: "Compare" }).focus();
   await page.keyboard.press("Enter");
-  await expect(page.getByText("exact")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("exact")).toBeVisible({ timeout: 120_000 });
   await page.getByRole("radio", { name: /^Limits/ }).click();
   // No study area and no elevation: those limits are not there, the others are.
   await expect(page.getByRole("button", { name: "inside study area" })).toHaveCount(0);
@@ -105,7 +105,7 @@ test("a file that does not say what it is is asked about", async ({ page }) => {
   await page.getByRole("option", { name: "VV" }).click();
   await accessible(page);
   await ask.getByRole("button", { name: "Import" }).click();
-  await expect(page.getByText("2 May 2025 · VV")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText("2 May 2025 · VV")).toBeVisible({ timeout: 90_000 });
   await page.getByRole("link", { name: "Compare" }).click();
   await expect(page.getByText("Two dates are needed")).toBeVisible();
   await page.getByRole("link", { name: "Tally" }).click();

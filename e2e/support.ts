@@ -39,9 +39,9 @@ export async function settled(page: Page): Promise<void> {
   for (const rest of [500, 600]) {
     await page.waitForTimeout(rest);
     await expect(page.getByText(/^(Loading|The scene is on its way) …$/)).toHaveCount(0, {
-      timeout: 60_000,
+      timeout: 120_000,
     });
-    await expect(loading).toHaveCount(0, { timeout: 60_000 });
+    await expect(loading).toHaveCount(0, { timeout: 120_000 });
   }
 }
 

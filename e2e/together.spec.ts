@@ -24,7 +24,7 @@ test("seven files dropped at once on a busy machine: no page breaks, nothing is 
 
   // The one polygon may be the study area or a zone: that is asked.
   const area = page.getByRole("region", { name: /^Questions about ombrel_study_area/ });
-  await expect(area).toBeVisible({ timeout: 90_000 });
+  await expect(area).toBeVisible({ timeout: 150_000 });
   await area.getByRole("combobox", { name: "What are they?" }).click();
   await page.getByRole("option", { name: /The study area/ }).click();
   await area.getByRole("button", { name: "Import" }).click();
@@ -39,7 +39,7 @@ test("seven files dropped at once on a busy machine: no page breaks, nothing is 
       ["radar", true],
       ["radar", true],
     ]);
-  }).toPass({ timeout: 90_000 });
+  }).toPass({ timeout: 150_000 });
   const zones = await page.request.get(`${base()}/api/studies/${study}/zones`);
   expect((await jsonOf<unknown[]>(zones)).length).toBe(1);
   const orbits = await page.request.get(`${base()}/api/studies/${study}/orbits`);
@@ -80,7 +80,7 @@ test("two pages on one study: a change on one is seen on the other, and both kee
   await settled(page);
   // Both come to the same areas, each in its own time.
   const areas = () => Promise.all([page, other].map((one) => headline(one).textContent()));
-  await expect.poll(async () => new Set(await areas()).size, { timeout: 60_000 }).toBe(1);
+  await expect.poll(async () => new Set(await areas()).size, { timeout: 120_000 }).toBe(1);
 
   // Back to what the study had.
   await page.keyboard.press("Escape");
@@ -96,13 +96,13 @@ test("another measure and back: one step, with the very numbers that were there"
   page,
 }) => {
   await openStudy(page, "compare");
-  await expect(page.getByText("· exact")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("· exact")).toBeVisible({ timeout: 120_000 });
   const before = await headline(page).textContent();
   const value = await threshold(page).inputValue();
   await page.getByRole("combobox", { name: "Measure" }).click();
   await page.getByRole("option", { name: "Quotient of decibels" }).click();
   await expect(page.getByText("Darker", { exact: true })).toBeVisible();
-  await expect(page.getByText("· exact")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("· exact")).toBeVisible({ timeout: 120_000 });
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.getByRole("combobox", { name: "Measure" })).toHaveText(/Log ratio/);
   await expect(threshold(page)).toHaveValue(value);
@@ -118,7 +118,7 @@ test("another measure and back: one step, with the very numbers that were there"
   await expect(page.getByRole("combobox", { name: "Measure" })).toHaveText(/Log ratio/);
   await expect(threshold(page)).toHaveValue(/^−[2-6]\.\d$/);
   await expect(headline(page)).toContainText("km² new water");
-  await expect(page.getByText("· exact")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("· exact")).toBeVisible({ timeout: 120_000 });
 });
 
 test("what is no number is said at the field, and never sent", async ({ page }) => {
