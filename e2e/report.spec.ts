@@ -4,7 +4,6 @@ import { accessible, base, jsonOf, openStudy, settled } from "./support";
 test("a recipe makes a map of a pair, the ledger tells of it, and a map program reads it", async ({
   page,
 }) => {
-  test.setTimeout(360_000);
   const id = await openStudy(page, "report", "?of=recipes");
   await page.getByRole("combobox", { name: "Recipe" }).waitFor();
   await accessible(page);

@@ -14,6 +14,7 @@ import { openRoutes } from "./open";
 import { pinRoutes } from "./pins";
 import { prepareRoutes } from "./prepare";
 import { presetRoutes } from "./presets";
+import { processRoutes } from "./processes";
 import { recipeRoutes } from "./recipes";
 import type { AnyRoute } from "./route";
 import { runRoutes } from "./runs";
@@ -54,5 +55,6 @@ export const ROUTE_TABLES: Readonly<Record<string, Readonly<Record<string, AnyRo
   "made again": againRoutes,
   services: openRoutes,
   runs: runRoutes,
+  processes: processRoutes,
   systems: crsRoutes,
 };

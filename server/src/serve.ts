@@ -17,6 +17,7 @@ import { ServerClient } from "@hindglance/contract/client";
 import { RecipeRunner } from "./recipes/runner";
 import { Engine } from "./runs/engine";
 import { RUN_KINDS } from "./runs/kinds";
+import { tellOfServer } from "./runs/tellOfSelf";
 import { Waits } from "./runs/waits";
 import { SWEEP_MS, sweep } from "./sweeping";
 import { FolderWatch } from "./watch/folder";
@@ -52,6 +53,17 @@ function grumbler(log: Logger): (error: unknown) => void {
 
 const addressOf = (host: string, port: number): string =>
   `http://${host.includes(":") ? `[${host}]` : host}:${port}`;
+
+/** Names by which pages may call the server. */
+const hostsOf = ({ host, allowedHosts }: Config, port: number): string[] => [
+  ...new Set([
+    `${host}:${port}`,
+    `127.0.0.1:${port}`,
+    `localhost:${port}`,
+    `[::1]:${port}`,
+    ...allowedHosts,
+  ]),
+];
 
 /** The server's own API over the machine itself, whoever else it listens to. */
 const ownApi = (host: string, port: number): ServerClient =>
@@ -132,15 +144,7 @@ export async function serve(config: Config, scripts: Scripts): Promise<Running> 
   server.requestTimeout = 0;
   server.setTimeout(SILENT_MS);
   const port = portOf(server.address());
-  hosts = [
-    ...new Set([
-      `${config.host}:${port}`,
-      `127.0.0.1:${port}`,
-      `localhost:${port}`,
-      `[::1]:${port}`,
-      ...config.allowedHosts,
-    ]),
-  ];
+  hosts = hostsOf(config, port);
   const own = ownApi(config.host, port);
   const recipes = recipesOf(services, own, grumble);
   const watches = await watchesOf(services, own, grumble);
@@ -155,6 +159,7 @@ export async function serve(config: Config, scripts: Scripts): Promise<Running> 
   const broom = setInterval(() => {
     void sweep(db, config.ages).catch(grumble);
   }, SWEEP_MS);
+  const silent = tellOfServer(db);
   return {
     server,
     services,
@@ -168,6 +173,7 @@ export async function serve(config: Config, scripts: Scripts): Promise<Running> 
       clearInterval(broom);
       server.closeAllConnections();
       await new Promise((ok) => server.close(ok));
+      await silent();
       await previews.close();
       await vectors.close();
       await db.close();

@@ -41,6 +41,13 @@ const fill = () =>
         `,
         [study, days],
       );
+      await client.query(
+        `
+          INSERT INTO process (id, kind, host, pid, program, memory_bytes, heard_at)
+          VALUES (gen_random_uuid(), 'worker', 'h', 1, 'p', 1, now() - make_interval(days => $1))
+        `,
+        [days],
+      );
     }
     await client.query(
       `
@@ -53,24 +60,28 @@ const fill = () =>
 const left = async () =>
   (
     await testDatabase.withClient((client) =>
-      client.query<{ blobs: number; nodes: number; runs: number }>(`
+      client.query<Record<"blobs" | "nodes" | "runs" | "processes", number>>(`
         SELECT
           (SELECT count(*)::int FROM blob) AS blobs,
           (SELECT count(*)::int FROM node) AS nodes,
-          (SELECT count(*)::int FROM run) AS runs
+          (SELECT count(*)::int FROM run) AS runs,
+          (SELECT count(*)::int FROM process) AS processes
       `),
     )
   ).rows[0];
 
 test("what is old goes, what is young and what runs stays; once it is swept there is nothing more", async () => {
   await fill();
-  expect(await left()).toEqual({ blobs: 4, nodes: 2, runs: 3 });
-  const nothing = { uploads: 0, files: 0, broken: 0, facts: 0, patches: 0, images: 0, runs: 0 };
+  expect(await left()).toEqual({ blobs: 4, nodes: 2, runs: 3, processes: 2 });
+  const nothing = {
+    ...{ uploads: 0, files: 0, broken: 0, facts: 0, patches: 0, images: 0, runs: 0 },
+    processes: 0,
+  };
   expect(await sweep(testDatabase.db, ages)).toEqual({
     ...nothing,
-    ...{ uploads: 1, files: 1, facts: 1, runs: 1 },
+    ...{ uploads: 1, files: 1, facts: 1, runs: 1, processes: 1 },
   });
-  expect(await left()).toEqual({ blobs: 2, nodes: 1, runs: 2 });
+  expect(await left()).toEqual({ blobs: 2, nodes: 1, runs: 2, processes: 1 });
   expect(await sweep(testDatabase.db, ages)).toEqual(nothing);
 });
 

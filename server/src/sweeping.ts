@@ -4,12 +4,16 @@ import { sweepPatches } from "./db/changeMaps";
 import { sweepImages } from "./db/images";
 import { sweepNodes } from "./db/nodes";
 import type { Client, Database } from "./db/pool";
+import { sweepProcesses } from "./db/processes";
 import { sweepRuns } from "./db/runs";
 
 /** Key of the lock that lets one server sweep at a time. */
 const BROOM = 7_310_403;
 /** How often is swept, milliseconds. */
 export const SWEEP_MS = 600_000;
+
+/** How long a process that ended without a word stays on the list, hours. */
+const SILENT_HOURS = 24;
 
 /** Everything that is swept, each by itself: what cannot be swept now leaves the rest alone. */
 const SWEEPS: Record<string, (client: Client, ages: Ages) => Promise<number>> = {
@@ -20,6 +24,7 @@ const SWEEPS: Record<string, (client: Client, ages: Ages) => Promise<number>> = 
   patches: sweepPatches,
   images: sweepImages,
   runs: (client, { runDays }) => sweepRuns(client, runDays),
+  processes: (client) => sweepProcesses(client, SILENT_HOURS),
 };
 
 /**

@@ -5,6 +5,7 @@ import { tried } from "./db/transient";
 import { Engine } from "./runs/engine";
 import { RUN_KINDS } from "./runs/kinds";
 import { sweepScratch } from "./files/scratch";
+import { tellOfSelf } from "./runs/tellOfSelf";
 import { Worker } from "./runs/worker";
 
 // A process that takes ranges of runs from the queue. Any number of them, on any host that reaches
@@ -16,13 +17,18 @@ const BEGIN_MS = 600_000;
 const STOP_MS = 2500;
 
 let worker: Worker | null = null;
+let silent: (() => Promise<void>) | null = null;
 let stopping = false;
 async function stop(): Promise<void> {
   if (stopping) {
     return;
   }
   stopping = true;
-  await Promise.race([worker?.stop(), new Promise((ok) => setTimeout(ok, STOP_MS))]);
+  const leave = async () => {
+    await worker?.stop();
+    await silent?.();
+  };
+  await Promise.race([leave(), new Promise((ok) => setTimeout(ok, STOP_MS))]);
   process.exit(0);
 }
 process.on("SIGINT", () => void stop());
@@ -43,5 +49,11 @@ const db = new Database(config.databaseUrl, {
 });
 await tried(() => migrate(db), { forMs: BEGIN_MS });
 await sweepScratch(config.ages.fileHours).catch((error: unknown) => console.warn(error));
-worker = new Worker(db, new Engine(db, RUN_KINDS), 96 << 20);
-worker.start();
+const own = new Worker(db, new Engine(db, RUN_KINDS), 96 << 20);
+worker = own;
+own.start();
+silent = tellOfSelf(db, {
+  kind: "worker",
+  key: () => own.key,
+  onDraining: (isDraining) => own.drain(isDraining),
+});

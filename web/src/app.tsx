@@ -36,6 +36,9 @@ const TallyPage = lazy(() => import("./tally/TallyPage").then((m) => ({ default:
 const ReportPage = lazy(() =>
   import("./report/ReportPage").then((m) => ({ default: m.ReportPage })),
 );
+const WorkersPage = lazy(() =>
+  import("./workers/WorkersPage").then((m) => ({ default: m.WorkersPage })),
+);
 const InterfacePage = lazy(() =>
   import("./interface/InterfacePage").then((m) => ({ default: m.InterfacePage })),
 );
@@ -106,6 +109,7 @@ const router = createBrowserRouter([
     children: [
       { path: "/", element: <StudiesPage /> },
       { path: "/interface", element: <InterfacePage /> },
+      { path: "/workers", element: <WorkersPage /> },
       {
         path: "/studies/:id",
         element: <StudyShell />,

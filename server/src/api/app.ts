@@ -32,6 +32,7 @@ import { fromToRoutes } from "./fromTo";
 import { watchRoutes } from "./watch";
 import { eventRoutes } from "./events";
 import { recipeRoutes } from "./recipes";
+import { processRoutes } from "./processes";
 import { runRoutes } from "./runs";
 import { sceneRoutes } from "./scenes";
 import { vectorRoutes } from "./vectors";
@@ -76,6 +77,7 @@ const ROUTES = [
   editRoutes,
   exposureRoutes,
   runRoutes,
+  processRoutes,
   eventRoutes,
 ];
 

@@ -985,6 +985,24 @@ CREATE TABLE news (
 );
 `,
   },
+  {
+    id: 35,
+    name: "servers and workers that share the database",
+    sql: `
+CREATE TABLE process (
+  id uuid PRIMARY KEY,
+  kind text NOT NULL,
+  host text NOT NULL,
+  pid integer NOT NULL,
+  program text NOT NULL,
+  started_at timestamptz NOT NULL DEFAULT now(),
+  heard_at timestamptz NOT NULL DEFAULT now(),
+  memory_bytes bigint NOT NULL,
+  worker_key integer,
+  is_draining boolean NOT NULL DEFAULT false
+);
+`,
+  },
 ];
 
 /**

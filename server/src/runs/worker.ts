@@ -61,6 +61,9 @@ export class Worker {
   private readonly bell = new Bell();
   private readonly ctx: Omit<RangeContext, "signal" | "progress">;
   private over: Promise<void> = Promise.resolve();
+  private isDraining = false;
+  /** What its ranges are marked with; null while it has no place among the living. */
+  key: number | null = null;
 
   /** @param cacheBytes that decoded blocks may take up */
   constructor(
@@ -76,6 +79,14 @@ export class Worker {
   start(): void {
     const deaf = this.db.listen("hg_work", this.bell.sound, this.bell.sound);
     this.over = this.live().finally(deaf);
+  }
+
+  /** Takes no more ranges once the one that it works on is done, or takes them again. */
+  drain(isDraining: boolean): void {
+    if (this.isDraining !== isDraining) {
+      this.isDraining = isDraining;
+      this.bell.sound();
+    }
   }
 
   /** Stops at once: what is being worked on goes to others. */
@@ -95,8 +106,10 @@ export class Worker {
           // It was not this process that ended, but its connection: its ranges are not to blame.
           await this.forgive(before);
           before = presence.key;
+          this.key = presence.key;
           await this.takeRanges(presence);
         } finally {
+          this.key = null;
           await presence.close();
         }
       } catch (error) {
@@ -119,7 +132,9 @@ export class Worker {
     const signal = AbortSignal.any([this.stopping.signal, lost]);
     lost.addEventListener("abort", this.bell.sound, { once: true });
     while (!signal.aborted) {
-      const claim = await this.db.withClient((client) => claimRange(client, key));
+      const claim = this.isDraining
+        ? null
+        : await this.db.withClient((client) => claimRange(client, key));
       if (claim) {
         await this.perform(claim, key, signal);
       } else {

@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import { Link } from "react-router";
 import { runRoutes } from "@hindglance/contract/runs";
 import { call } from "../api/call";
 import { sayError } from "../api/client";
@@ -71,6 +72,11 @@ export function RunsTray() {
           <RunRow key={run.id} run={run} now={now} />
         ))}
       </ul>
+      <p className="mt-2 border-t border-line pt-2">
+        <Link className="text-label text-spruce underline" to="/workers">
+          Servers and workers
+        </Link>
+      </p>
     </Pop>
   );
 }
