@@ -88,8 +88,9 @@ test("what is kept comes back as the text of its JSON", () =>
   }));
 
 test("a file that takes too long is refused, and the next one is read", () =>
-  withReader({ milliseconds: 2000 }, async (reader) => {
-    const slow = collection(...Array.from({ length: 300 }, () => spikes(2000)));
+  // Time for a process to begin on a busy machine.
+  withReader({ milliseconds: 8000 }, async (reader) => {
+    const slow = collection(...Array.from({ length: 75 }, () => spikes(8000)));
     await expect(read(reader, "spikes.json", slow)).rejects.toMatchObject({
       status: 422,
       message: "spikes.json takes too long to be looked through",
