@@ -6,13 +6,17 @@ import { RecipeCard } from "./RecipeCard";
 import { RunCard } from "./RunCard";
 import { RunDesk } from "./RunDesk";
 import { Orders } from "./Orders";
-import { useOffered, useOrders, useRecipeRuns } from "./useRecipes";
+import { type Offered, useOffered, useOrders, useRecipeRuns } from "./useRecipes";
 
 interface Props {
   study: Study;
   head: ReactNode;
   strip: ReactNode;
 }
+
+/** The recipe to begin with: one for what the study is about. */
+const proposedOf = (offered: readonly Offered[], { hazard }: Study): Offered | undefined =>
+  offered.find(({ recipe }) => recipe.hazard === hazard) ?? offered[0];
 
 /** Recipes: what makes maps without anybody at the screen, and its runs in this study. */
 export function RecipesRoom({ study, head, strip }: Props) {
@@ -21,7 +25,7 @@ export function RecipesRoom({ study, head, strip }: Props) {
   const { runs, run, runList, isBeginning, cancel, remove } = useRecipeRuns(study.id);
   const { orders, add, end, isAdding } = useOrders(study.id);
   const [key, setKey] = useState("own");
-  const picked = offered.find((one) => one.key === key) ?? offered[0]!;
+  const picked = offered.find((one) => one.key === key) ?? proposedOf(offered, study)!;
   const pair = study.compare ?? { beforeId: null, afterId: null };
   return (
     <ReportRoom

@@ -57,9 +57,9 @@ const table = {
   "/recipes": [KEPT],
   "/recipe": noOwn,
 };
-const open = (more: Record<string, unknown> = {}) => {
+const open = (more: Record<string, unknown> = {}, of = study) => {
   const asked = fakeServer(answersTo(more, table));
-  renderPage(<ReportPage />, { context: study, at: "/?of=recipes" });
+  renderPage(<ReportPage />, { context: of, at: "/?of=recipes" });
   return asked;
 };
 const posts = (asked: Asked[]) => asked.filter(({ method }) => method === "POST");
@@ -94,6 +94,12 @@ describe("recipes", () => {
     const options = (await screen.findAllByRole("option")).map(({ textContent }) => textContent);
     expect(options.some((text) => text?.includes("Lantern 2 May"))).toBe(true);
     expect(options.some((text) => text?.includes("Camera"))).toBe(false);
+  });
+
+  test("the recipe for what the study is about is picked at first", async () => {
+    open({}, aStudy({ hazard: "fire" }));
+    const recipe = await screen.findByRole("combobox", { name: "Recipe" });
+    expect(recipe.textContent).toBe("Burn severity");
   });
 
   test("a run that failed says why without its log being opened", async () => {
