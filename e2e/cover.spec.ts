@@ -179,7 +179,9 @@ test("what became of what is a change map: limits, patches, what hardly happens 
   await accessible(page);
   await page.getByRole("button", { name: "Take to Compare" }).click();
   await expect(page.getByRole("region", { name: "Transitions that count" })).toBeVisible();
-  await expect(page.getByTestId("headline")).toHaveText(/^5\.\d+.km² changed/, { timeout: 150_000 });
+  await expect(page.getByTestId("headline")).toHaveText(/^5\.\d+.km² changed/, {
+    timeout: 150_000,
+  });
   await accessible(page);
   await page.getByRole("button", { name: "Write change map" }).click();
   await page.waitForURL(/\/tally\?map=/, { timeout: 150_000 });
