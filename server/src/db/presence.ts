@@ -3,6 +3,17 @@ import pg from "pg";
 /** Class of the advisory locks that workers hold while they live. */
 export const PRESENCE = 7_310_402;
 
+/** Keys of the workers that live; the class of their locks is the first parameter. */
+export const LIVING = `
+  SELECT l.objid::int AS key
+  FROM pg_locks l
+    JOIN pg_database d ON d.oid = l.database
+  WHERE d.datname = current_database()
+    AND l.locktype = 'advisory'
+    AND l.granted
+    AND l.classid = $1::int::oid
+`;
+
 /**
  * Ends a connection whose other side is gone without a word after some twenty seconds, so that its
  * lock does not outlive its worker.

@@ -1,6 +1,6 @@
 import type { Process } from "@hindglance/contract/processes";
 import type { Client } from "./pool";
-import { PRESENCE } from "./presence";
+import { LIVING, PRESENCE } from "./presence";
 
 /** Seconds of silence after which a server is taken to be gone. */
 const SILENT_S = 15;
@@ -71,13 +71,7 @@ export const listProcesses = async (client: Client, program: string): Promise<Pr
       `
         WITH
           living AS (
-            SELECT l.objid::int AS key
-            FROM pg_locks l
-              JOIN pg_database d ON d.oid = l.database
-            WHERE d.datname = current_database()
-              AND l.locktype = 'advisory'
-              AND l.granted
-              AND l.classid = $1::int::oid
+            ${LIVING}
           ),
           work AS (
             SELECT

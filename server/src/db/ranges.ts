@@ -1,5 +1,5 @@
 import type { Client } from "./pool";
-import { PRESENCE } from "./presence";
+import { LIVING, PRESENCE } from "./presence";
 
 /** A range as a worker takes it, and how often it was taken. */
 export interface ClaimedRange {
@@ -184,13 +184,8 @@ export const releaseLostRanges = async (client: Client): Promise<number> =>
           AND x.state = 'active'
           AND NOT EXISTS (
             SELECT 1
-            FROM pg_locks l
-              JOIN pg_database d ON d.oid = l.database
-            WHERE d.datname = current_database()
-              AND l.locktype = 'advisory'
-              AND l.granted
-              AND l.classid = $1::int::oid
-              AND l.objid = x.claimed_by::oid
+            FROM (${LIVING}) AS living
+            WHERE living.key = x.claimed_by
           )
       `,
       [PRESENCE],
