@@ -2,9 +2,10 @@ import { existsSync, readFileSync } from "node:fs";
 import { parseArgs } from "node:util";
 import { FILE_FORMAT_NAMES, type FileFormat } from "@hindglance/contract/files";
 import { messageOf } from "@hindglance/core/errors";
+import type { VerticalDatum } from "@hindglance/core/graph/image";
 import { FIRST_RECIPES, type Recipe, recipeFrom } from "@hindglance/core/recipe/recipe";
 import papaparse from "papaparse";
-import { type Datum, datumIn, momentIn, requireTaught } from "./said";
+import { datumIn, momentIn, requireTaught } from "./said";
 import { UsageError } from "./usageError";
 
 /** Two products, and what lies beside them. */
@@ -20,7 +21,7 @@ export interface AskedPair {
   /** Products that lie beside the pair: earlier dates, a second sensor. */
   beside: string[];
   /** What files do not say. */
-  heights: Datum | null;
+  heights: VerticalDatum | null;
   beforeDate: string | null;
   afterDate: string | null;
   /** Files of ground of known cover: that of both dates, of the one before, of the one after. */

@@ -3,15 +3,15 @@ import { existsSync, openAsBlob, readdirSync, statSync } from "node:fs";
 import { basename, join, relative } from "node:path";
 import type { ServerClient } from "@hindglance/contract/client";
 import { sceneRoutes } from "@hindglance/contract/scenes";
+import type { VerticalDatum } from "@hindglance/core/graph/image";
 import type { SceneKind } from "@hindglance/core/scene/kinds";
 import { type TakenUpload, uploadRoutes } from "@hindglance/contract/upload";
-import type { Datum } from "./said";
 
 /** What is said of a product beyond what its files say. */
 export interface Said {
   kind: SceneKind;
   acquiredAt?: string | null;
-  vertical?: Datum | null;
+  vertical?: VerticalDatum | null;
 }
 
 /** Sends one file. @throws Refused */

@@ -3,15 +3,13 @@ import { isDay, isMoment } from "@hindglance/contract/shapes";
 import { modelFrom } from "@hindglance/core/classify/modelText";
 import { EMPTY_CLASSIFY } from "@hindglance/core/classify/settings";
 import { messageOf } from "@hindglance/core/errors";
+import type { VerticalDatum } from "@hindglance/core/graph/image";
 import type { AskedPair } from "./asked";
 import { withKnown } from "./known";
 import { UsageError } from "./usageError";
 
 /** What heights may be above. */
-const DATUMS = ["ellipsoid", "egm96", "egm2008"] as const;
-
-/** What heights are above. */
-export type Datum = (typeof DATUMS)[number];
+const DATUMS: readonly VerticalDatum[] = ["ellipsoid", "egm96", "egm2008"];
 
 /**
  * When a product was taken, as it was typed: a day is its first moment.
@@ -31,7 +29,7 @@ export function momentIn(option: string, said: string | undefined): string | nul
 }
 
 /** What heights are above, as it was typed. @throws UsageError */
-export function datumIn(said: string | undefined): Datum | null {
+export function datumIn(said: string | undefined): VerticalDatum | null {
   const found = DATUMS.find((one) => one === said);
   if (said && !found) {
     throw new UsageError(`--heights is one of ${DATUMS.join(", ")}, not “${said}”`);
