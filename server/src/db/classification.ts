@@ -46,7 +46,7 @@ export async function saveClassification(
 }
 
 /** The line of the ledger that tells what classes were taught by. */
-export const TAUGHT = "Legend and areas set";
+const TAUGHT = "Legend and areas set";
 
 /**
  * Writes legend, areas and how classes are told into the ledger, where they are others than its last
