@@ -74,3 +74,9 @@ test("with nothing to show it says what will", async () => {
   expect(screen.getByText("No runs")).toBeTruthy();
   expect(screen.getByText(/show here while they are being made/)).toBeTruthy();
 });
+
+test("the link to servers and workers closes the list, which would lie over their page", async () => {
+  await open([]);
+  await userEvent.click(screen.getByRole("link", { name: "Servers and workers" }));
+  await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
+});

@@ -11,7 +11,7 @@ import { useUi } from "../state/ui";
 import { Bar } from "../ui/Bar";
 import { Button } from "../ui/Button";
 import { cx } from "../ui/cx";
-import { Pop } from "../ui/Pop";
+import { Pop, PopClose } from "../ui/Pop";
 
 /** Runs that are listed: the last of them. */
 const LISTED = 20;
@@ -73,9 +73,11 @@ export function RunsTray() {
         ))}
       </ul>
       <p className="mt-2 border-t border-line pt-2">
-        <Link className="text-label text-spruce underline" to="/workers">
-          Servers and workers
-        </Link>
+        <PopClose asChild>
+          <Link className="text-label text-spruce underline" to="/workers">
+            Servers and workers
+          </Link>
+        </PopClose>
       </p>
     </Pop>
   );

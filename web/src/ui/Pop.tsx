@@ -34,3 +34,6 @@ export function Pop({
     </Popover.Root>
   );
 }
+
+/** What is clicked within it closes it, a link to another page for one. */
+export const PopClose = Popover.Close;
